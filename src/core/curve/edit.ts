@@ -1,0 +1,68 @@
+import { MAX_POINTS, type CurvePoint } from "./curve";
+
+/** Pure edits of a shape's points. Each returns the same array when nothing changes. The ends stay at x 0 and 1. */
+
+const clamp01 = (v: number): number => Math.min(1, Math.max(0, v));
+
+/** Nearest multiple of `step`, measured from 0; a step of 0 leaves the value as it is. */
+export const snapTo = (value: number, step: number): number => (step > 0 ? Math.round(value / step) * step : value);
+
+/** Adds a point, taking over the tension of the segment it lands in, and tells its index; null when 64 are reached. */
+export function addPoint(
+  points: readonly CurvePoint[],
+  x: number,
+  y: number,
+): { points: CurvePoint[]; index: number } | null {
+  if (points.length >= MAX_POINTS) return null;
+  const at = clamp01(x);
+  let index = points.findIndex((p) => p.x > at);
+  if (index === -1) index = points.length - 1;
+  index = Math.max(1, index);
+  const tension = points[index - 1]?.tension ?? 0;
+  return { points: points.toSpliced(index, 0, { x: at, y: clamp01(y), tension }), index };
+}
+
+/** Moves points by (dx, dy), keeping their order: a point stops at its neighbours, the ends keep their x. */
+export function movePoints(
+  points: readonly CurvePoint[],
+  indices: ReadonlySet<number>,
+  dx: number,
+  dy: number,
+): readonly CurvePoint[] {
+  let shift = dx;
+  points.forEach((p, i) => {
+    if (!indices.has(i) || i === 0 || i === points.length - 1) return;
+    const before = points[i - 1]!;
+    const after = points[i + 1]!;
+    const low = indices.has(i - 1) && i - 1 > 0 ? 0 : before.x;
+    const high = indices.has(i + 1) && i + 1 < points.length - 1 ? 1 : after.x;
+    shift = Math.min(high - p.x, Math.max(low - p.x, shift));
+  });
+  const moved = points.map((p, i) => {
+    if (!indices.has(i)) return p;
+    const x = i === 0 || i === points.length - 1 ? p.x : clamp01(p.x + shift);
+    const y = clamp01(p.y + dy);
+    return x === p.x && y === p.y ? p : { ...p, x, y };
+  });
+  return moved.every((p, i) => p === points[i]) ? points : moved;
+}
+
+/** Sets one point's place; x stops at the neighbours. */
+export function setPoint(points: readonly CurvePoint[], index: number, x: number, y: number): readonly CurvePoint[] {
+  const point = points[index];
+  return point ? movePoints(points, new Set([index]), x - point.x, y - point.y) : points;
+}
+
+/** Removes points; the two ends stay. */
+export function removePoints(points: readonly CurvePoint[], indices: ReadonlySet<number>): readonly CurvePoint[] {
+  const kept = points.filter((_, i) => i === 0 || i === points.length - 1 || !indices.has(i));
+  return kept.length === points.length ? points : kept;
+}
+
+/** Sets the tension (-100 to 100 %) of the segment that starts at `index`. */
+export function setTension(points: readonly CurvePoint[], index: number, tension: number): readonly CurvePoint[] {
+  const point = points[index];
+  const next = Math.min(100, Math.max(-100, tension));
+  if (!point || index >= points.length - 1 || point.tension === next) return points;
+  return points.with(index, { ...point, tension: next });
+}

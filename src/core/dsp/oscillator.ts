@@ -1,0 +1,123 @@
+import { TABLE_BITS } from "./waveTables";
+
+/**
+ * Oscillator kernels. A phase is a signed 32-bit integer, one cycle being 2^32, kept in a Float64Array so that a
+ * kernel touches one kind of array. Each kernel adds to `left` and `right` over [from, to).
+ */
+
+export const CYCLE = 2 ** 32;
+const SHIFT = 32 - TABLE_BITS;
+const FRACTION = 2 ** SHIFT - 1;
+const SCALE = 2 ** -SHIFT;
+
+/**
+ * Four oscillators of one wave at once, with steady gains: a quarter of the loads and stores of four single ones.
+ * `increments`, `slopes` (change per frame), `bases`, `gainsL` and `gainsR` are read from index `u` to `u + 3`;
+ * `phases` is updated there.
+ */
+export function addWaveQuad(
+  table: Float64Array, bases: Float64Array, phases: Float64Array, increments: Float64Array, slopes: Float64Array, u: number,
+  gainsL: Float64Array, gainsR: Float64Array, left: Float64Array, right: Float64Array, from: number, to: number,
+): void { // prettier-ignore
+  // Every index and phase is forced to a 32-bit integer: left to itself the compiler adds them as floats, at half the speed.
+  let p1 = phases[u]! | 0, p2 = phases[u + 1]! | 0, p3 = phases[u + 2]! | 0, p4 = phases[u + 3]! | 0; // prettier-ignore
+  let i1 = increments[u]! | 0, i2 = increments[u + 1]! | 0, i3 = increments[u + 2]! | 0, i4 = increments[u + 3]! | 0; // prettier-ignore
+  const s1 = slopes[u]! | 0, s2 = slopes[u + 1]! | 0, s3 = slopes[u + 2]! | 0, s4 = slopes[u + 3]! | 0; // prettier-ignore
+  const b1 = bases[u]! | 0, b2 = bases[u + 1]! | 0, b3 = bases[u + 2]! | 0, b4 = bases[u + 3]! | 0; // prettier-ignore
+  const l1 = gainsL[u]!, l2 = gainsL[u + 1]!, l3 = gainsL[u + 2]!, l4 = gainsL[u + 3]!; // prettier-ignore
+  const r1 = gainsR[u]!, r2 = gainsR[u + 1]!, r3 = gainsR[u + 2]!, r4 = gainsR[u + 3]!; // prettier-ignore
+  for (let i = from; i < to; i++) {
+    const at1 = (b1 + (p1 >>> SHIFT)) | 0, at2 = (b2 + (p2 >>> SHIFT)) | 0; // prettier-ignore
+    const at3 = (b3 + (p3 >>> SHIFT)) | 0, at4 = (b4 + (p4 >>> SHIFT)) | 0; // prettier-ignore
+    const a1 = table[at1]!, a2 = table[at2]!, a3 = table[at3]!, a4 = table[at4]!; // prettier-ignore
+    const y1 = a1 + (table[at1 + 1]! - a1) * ((p1 & FRACTION) * SCALE);
+    const y2 = a2 + (table[at2 + 1]! - a2) * ((p2 & FRACTION) * SCALE);
+    const y3 = a3 + (table[at3 + 1]! - a3) * ((p3 & FRACTION) * SCALE);
+    const y4 = a4 + (table[at4 + 1]! - a4) * ((p4 & FRACTION) * SCALE);
+    left[i] = left[i]! + (y1 * l1 + y2 * l2 + (y3 * l3 + y4 * l4));
+    right[i] = right[i]! + (y1 * r1 + y2 * r2 + (y3 * r3 + y4 * r4));
+    p1 = (p1 + i1) | 0;
+    p2 = (p2 + i2) | 0;
+    p3 = (p3 + i3) | 0;
+    p4 = (p4 + i4) | 0;
+    i1 = (i1 + s1) | 0;
+    i2 = (i2 + s2) | 0;
+    i3 = (i3 + s3) | 0;
+    i4 = (i4 + s4) | 0;
+  }
+  phases[u] = p1;
+  phases[u + 1] = p2;
+  phases[u + 2] = p3;
+  phases[u + 3] = p4;
+}
+
+/** One oscillator, with gains that move by `stepL` and `stepR` a sample. */
+export function addWave(
+  table: Float64Array, base: number, phases: Float64Array, u: number, increment: number, slope: number,
+  gainL: number, gainR: number, stepL: number, stepR: number,
+  left: Float64Array, right: Float64Array, from: number, to: number,
+): void { // prettier-ignore
+  let p = phases[u]! | 0;
+  let inc = increment | 0;
+  const s = slope | 0;
+  const b = base | 0;
+  let gl = gainL;
+  let gr = gainR;
+  for (let i = from; i < to; i++) {
+    const at = (b + (p >>> SHIFT)) | 0;
+    const a = table[at]!;
+    const y = a + (table[at + 1]! - a) * ((p & FRACTION) * SCALE);
+    left[i] = left[i]! + y * gl;
+    right[i] = right[i]! + y * gr;
+    p = (p + inc) | 0;
+    inc = (inc + s) | 0;
+    gl += stepL;
+    gr += stepR;
+  }
+  phases[u] = p;
+}
+
+/** A pulse as the difference of two saws that are `width` (a phase) apart; the width moves by `widthStep` a sample. */
+export function addPulse(
+  table: Float64Array, base: number, phases: Float64Array, u: number, increment: number, slope: number,
+  width: number, widthStep: number, gainL: number, gainR: number, stepL: number, stepR: number,
+  left: Float64Array, right: Float64Array, from: number, to: number,
+): void { // prettier-ignore
+  let p = phases[u]! | 0;
+  let inc = increment | 0;
+  let w = width | 0;
+  const s = slope | 0;
+  const b = base | 0;
+  const ws = widthStep | 0;
+  let gl = gainL;
+  let gr = gainR;
+  for (let i = from; i < to; i++) {
+    const at1 = (b + (p >>> SHIFT)) | 0;
+    const a1 = table[at1]!;
+    const q = (p - w) | 0;
+    const at2 = (b + (q >>> SHIFT)) | 0;
+    const a2 = table[at2]!;
+    const y =
+      a2 + (table[at2 + 1]! - a2) * ((q & FRACTION) * SCALE) - a1 - (table[at1 + 1]! - a1) * ((p & FRACTION) * SCALE);
+    left[i] = left[i]! + y * gl;
+    right[i] = right[i]! + y * gr;
+    p = (p + inc) | 0;
+    inc = (inc + s) | 0;
+    w = (w + ws) | 0;
+    gl += stepL;
+    gr += stepR;
+  }
+  phases[u] = p;
+}
+
+/** The place of a unison voice in its spread: -1 (first) to 1 (last), 0 for a single one. */
+export const unisonPlace = (index: number, count: number): number => (count === 1 ? 0 : (2 * index) / (count - 1) - 1);
+
+/**
+ * Left or right gain (`side` -1 or 1) of a unison voice: equal power across the width, alternating sides so that
+ * neither side gets only the high ones; 1 / sqrt(count) keeps the power of voices that drift apart.
+ */
+export function unisonGain(index: number, count: number, width: number, side: -1 | 1): number {
+  const place = unisonPlace(index, count) * (index % 2 === 0 ? 1 : -1);
+  return Math.sqrt((1 + side * place * width) / count);
+}

@@ -1,0 +1,40 @@
+/**
+ * Song position against frames. A position is counted in ticks since the engine was made and never wraps, so no
+ * rounding builds up over the passes of a loop; a pass starts at `passStart`. A change of tempo sets a new anchor.
+ */
+export class Clock {
+  playing = false;
+  passStart = 0;
+  ticksPerFrame = 0;
+  private anchorTick = 0;
+  private anchorFrame = 0;
+
+  /** Changes the tempo from `frame` on. */
+  setRate(ticksPerFrame: number, frame: number): void {
+    if (ticksPerFrame === this.ticksPerFrame) return;
+    this.anchorTick = this.tickAt(frame);
+    this.anchorFrame = frame;
+    this.ticksPerFrame = ticksPerFrame;
+  }
+
+  /** Sets the song to `loopTick` at `frame`. */
+  locate(loopTick: number, frame: number): void {
+    this.passStart = this.tickAt(frame) - loopTick;
+  }
+
+  /** Ticks at a frame; not whole. */
+  tickAt(frame: number): number {
+    return this.anchorTick + (frame - this.anchorFrame) * this.ticksPerFrame;
+  }
+
+  /** The frame nearest to a tick. */
+  frameOf(tick: number): number {
+    return this.anchorFrame + Math.round((tick - this.anchorTick) / this.ticksPerFrame);
+  }
+
+  /** Position within the loop at a frame. */
+  loopTickAt(frame: number, loopTicks: number): number {
+    const since = this.tickAt(frame) - this.passStart;
+    return since - Math.floor(since / loopTicks) * loopTicks;
+  }
+}

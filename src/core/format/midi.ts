@@ -1,0 +1,158 @@
+import { parseMidi, writeMidi, type MidiData, type MidiEvent } from "midi-file";
+import { MAX_NOTES } from "../patch/project";
+import type { NoteEvent } from "../pattern/events";
+import { TICKS_PER_QUARTER } from "../time/noteValue";
+import type { Meter } from "../time/meter";
+
+/** Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. */
+
+export interface MidiImport {
+  /** Sorted by onset; ticks at 960 a quarter. */
+  readonly notes: readonly NoteEvent[];
+  readonly tempoBpm: number | null;
+  readonly meter: Meter | null;
+  /** The first named track that holds notes. */
+  readonly name: string | null;
+  /** Later tempo or meter changes in the file, which a song of one tempo cannot follow. */
+  readonly changesLeftOut: boolean;
+  /** Notes past what a part holds. */
+  readonly notesLeftOut: number;
+}
+
+export type MidiOpened = { readonly ok: true; readonly file: MidiImport } | { readonly ok: false; readonly reason: string };
+
+const refuse = (reason: string): MidiOpened => ({ ok: false, reason });
+
+/** Walks the chunks before parsing: the parser itself accepts many files that are cut short. */
+function chunkProblem(bytes: Uint8Array): string | null {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const idAt = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4));
+  if (bytes.length < 14 || idAt(0) !== "MThd") return "it does not start like a MIDI file";
+  const headerBytes = view.getUint32(4);
+  if (headerBytes < 6) return "its header is too short";
+  const format = view.getUint16(8);
+  if (format > 1) return `format ${format} is not read, only 0 and 1`;
+  const declared = view.getUint16(10);
+  if (view.getInt16(12) <= 0) return "it counts time in frames of video, not in beats";
+  let tracks = 0;
+  let at = 8 + headerBytes;
+  while (at < bytes.length) {
+    if (at + 8 > bytes.length) return `it is cut short at byte ${bytes.length}`;
+    const end = at + 8 + view.getUint32(at + 4);
+    if (end > bytes.length) return `it is cut short: ${end - bytes.length} bytes are missing`;
+    if (idAt(at) === "MTrk") {
+      // Every track closes with the end-of-track event, FF 2F 00.
+      if (end - at < 11 || bytes[end - 3] !== 0xff || bytes[end - 2] !== 0x2f || bytes[end - 1] !== 0) return `track ${tracks + 1} has no end`;
+      tracks++;
+    }
+    at = end;
+  }
+  return tracks < declared ? `it should hold ${declared} tracks, and holds ${tracks}` : null;
+}
+
+interface Collected {
+  readonly notes: NoteEvent[];
+  readonly tempos: number[];
+  readonly meters: Meter[];
+  name: string | null;
+}
+
+function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected): void {
+  const open = new Map<number, { onTick: number; velocity: number }[]>();
+  let tick = 0;
+  let trackName: string | null = null;
+  const close = (channel: number, key: number): void => {
+    const started = open.get(channel * 128 + key)?.shift();
+    if (!started) return;
+    const onTick = Math.round(started.onTick * scale);
+    out.notes.push({ onTick, offTick: Math.max(onTick + 1, Math.round(tick * scale)), key, velocity: started.velocity });
+    out.name ??= trackName;
+  };
+  for (const e of track) {
+    tick += e.deltaTime;
+    if (e.type === "trackName" && e.text.trim()) trackName = e.text.trim().slice(0, 80);
+    else if (e.type === "setTempo") out.tempos.push(60_000_000 / e.microsecondsPerBeat);
+    else if (e.type === "timeSignature") out.meters.push({ beats: e.numerator, unit: e.denominator });
+    else if (e.type === "noteOn" && e.velocity > 0) {
+      const address = e.channel * 128 + e.noteNumber;
+      const stack = open.get(address) ?? [];
+      stack.push({ onTick: tick, velocity: e.velocity });
+      open.set(address, stack);
+    } else if (e.type === "noteOff" || e.type === "noteOn") close(e.channel, e.noteNumber);
+  }
+  // A note that is never let go ends with its track.
+  for (const [address, stack] of open) for (let n = stack.length; n > 0; n--) close(address >> 7, address & 127);
+}
+
+/** Reads a MIDI file: the notes of all tracks together, the first tempo and meter. */
+export function readMidi(bytes: Uint8Array): MidiOpened {
+  const problem = chunkProblem(bytes);
+  if (problem) return refuse(problem);
+  let data: MidiData;
+  try {
+    data = parseMidi(bytes);
+  } catch (error) {
+    return refuse(`it is damaged inside (${error instanceof Error ? error.message : String(error)})`);
+  }
+  const scale = TICKS_PER_QUARTER / (data.header.ticksPerBeat ?? TICKS_PER_QUARTER);
+  const out: Collected = { notes: [], tempos: [], meters: [], name: null };
+  for (const track of data.tracks) collectTrack(track, scale, out);
+  const valid = out.notes.every((n) => Number.isFinite(n.onTick) && n.key >= 0 && n.key <= 127 && n.velocity <= 127);
+  if (!valid) return refuse("it is damaged inside (a note out of range)");
+  out.notes.sort((a, b) => a.onTick - b.onTick || a.key - b.key);
+  const meter = out.meters.find((m) => [2, 4, 8, 16].includes(m.unit) && m.beats >= 1 && m.beats <= 32) ?? null;
+  return {
+    ok: true,
+    file: {
+      notes: out.notes.slice(0, MAX_NOTES),
+      tempoBpm: out.tempos[0] ?? null,
+      meter,
+      name: out.name,
+      changesLeftOut: new Set(out.tempos).size > 1 || new Set(out.meters.map((m) => `${m.beats}/${m.unit}`)).size > 1,
+      notesLeftOut: Math.max(0, out.notes.length - MAX_NOTES),
+    },
+  };
+}
+
+/**
+ * A format 1 file: one track with tempo and meter, one with the notes, at 960 ticks a quarter. Notes end at `endTick`
+ * at the latest when it is given, so that the file loops.
+ */
+export function writeMidiFile(o: {
+  name: string;
+  notes: readonly NoteEvent[];
+  tempoBpm: number;
+  meter: Meter;
+  endTick: number;
+}): Uint8Array<ArrayBuffer> {
+  const edges = o.notes.flatMap((n) => [
+    { tick: n.onTick, on: true, key: n.key, velocity: n.velocity },
+    { tick: Math.max(n.onTick + 1, Math.min(n.offTick, o.endTick)), on: false, key: n.key, velocity: 0 },
+  ]);
+  // At one tick, offs come first, so that a repeated key is not cut.
+  edges.sort((a, b) => a.tick - b.tick || Number(a.on) - Number(b.on) || a.key - b.key);
+  let last = 0;
+  const events: MidiEvent[] = edges.map((e) => {
+    const deltaTime = e.tick - last;
+    last = e.tick;
+    return { deltaTime, type: e.on ? "noteOn" : "noteOff", channel: 0, noteNumber: e.key, velocity: e.velocity };
+  });
+  const name = o.name.replace(/[^\x20-\x7e]/g, "?");
+  const data: MidiData = {
+    header: { format: 1, numTracks: 2, ticksPerBeat: TICKS_PER_QUARTER },
+    tracks: [
+      [
+        { deltaTime: 0, meta: true, type: "trackName", text: name },
+        { deltaTime: 0, meta: true, type: "setTempo", microsecondsPerBeat: Math.round(60_000_000 / o.tempoBpm) },
+        { deltaTime: 0, meta: true, type: "timeSignature", numerator: o.meter.beats, denominator: o.meter.unit, metronome: 24, thirtyseconds: 8 },
+        { deltaTime: o.endTick, meta: true, type: "endOfTrack" },
+      ],
+      [
+        { deltaTime: 0, meta: true, type: "trackName", text: name },
+        ...events,
+        { deltaTime: Math.max(0, o.endTick - last), meta: true, type: "endOfTrack" },
+      ],
+    ],
+  };
+  return Uint8Array.from(writeMidi(data));
+}

@@ -1,0 +1,63 @@
+import { noteName, keyToHz, parseNote } from "../pitch/note";
+import { clampToParameter, type Parameter, type Unit } from "./parameters";
+
+const fixed = (value: number, digits: number): string => {
+  const text = value.toFixed(digits);
+  return Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−");
+};
+
+/** A number with its unit as it is shown: "420 Hz", "1.20 kHz", "−6.0 dB", "+2.40 oct" when signed. */
+export function formatAmount(value: number, unit: Unit, digits: number, signed = false): string {
+  const plus = signed && value > 0 ? "+" : "";
+  if (unit === "Hz" && Math.abs(value) >= 1000) return `${plus}${fixed(value / 1000, 2)} kHz`;
+  const glued = unit === "°" ? unit : unit && ` ${unit}`;
+  return plus + fixed(value, unit === "Hz" && Math.abs(value) >= 100 ? 0 : digits) + glued;
+}
+
+export const formatValue = (p: Parameter, value: number): string =>
+  p.offAtMin && value <= p.min ? "off" : formatAmount(value, p.unit, p.digits);
+
+const NUMBER = /^([+\-−]?\d*[.,]?\d+)\s*(k)?\s*([a-z%°♯]*)$/i;
+
+/** What may stand behind a number, per unit. */
+const SPELLINGS: Record<Unit, readonly string[]> = {
+  Hz: ["hz"],
+  dB: ["db"],
+  "%": ["%"],
+  st: ["st", "semitones"],
+  ct: ["ct", "cents", "c"],
+  "°": ["°", "deg"],
+  ms: ["ms", "s"],
+  BPM: ["bpm"],
+  oct: ["oct", "st"],
+  "": [],
+};
+
+/** Reads a number in a unit; null when the text is something else. Semitones are read where octaves are asked. */
+export function parseAmount(text: string, unit: Unit): number | null {
+  const match = NUMBER.exec(text.trim());
+  if (!match) return null;
+  const spelled = match[3]!.toLowerCase();
+  if (spelled && !SPELLINGS[unit].includes(spelled)) return null;
+  if (match[2] && unit !== "Hz") return null;
+  const number = Number(match[1]!.replace("−", "-").replace(",", ".")) * (match[2] ? 1000 : 1);
+  if (unit === "oct" && spelled === "st") return number / 12;
+  return unit === "ms" && spelled === "s" ? number * 1000 : number;
+}
+
+/** Reads what a person typed for a parameter: "1.2k", "A3" (on frequencies), "-6dB", "off". Held in range; null when unreadable. */
+export function parseValue(p: Parameter, text: string): number | null {
+  if (p.offAtMin && text.trim().toLowerCase() === "off") return p.min;
+  const key = p.unit === "Hz" ? parseNote(text) : null;
+  const value = key === null ? parseAmount(text, p.unit) : keyToHz(key);
+  return value === null ? null : roundToDigits(p, clampToParameter(p, value));
+}
+
+/** Whole numbers stay whole: a unison of 3.4 voices is 3. */
+export function roundToDigits(p: Parameter, value: number): number {
+  return p.digits === 0 && p.unit !== "Hz" ? Math.round(value) : value;
+}
+
+/** What a value is, for readers of a screen without pictures: frequencies with their note. */
+export const spokenValue = (p: Parameter, value: number): string =>
+  p.unit === "Hz" ? `${formatValue(p, value)}, about ${noteName(69 + 12 * Math.log2(value / 440))}` : formatValue(p, value);

@@ -1,0 +1,70 @@
+import type { Arpeggio, Note } from "../patch/project";
+import { noteValueTicks } from "../time/noteValue";
+import { swingTick, type Swing } from "../time/swing";
+import { hash32 } from "./chance";
+import type { NoteEvent } from "./events";
+
+/** Addresses the arpeggio's draws apart from others made from the same seed. */
+const RANDOM_ORDER = 0xa4;
+
+interface Held {
+  readonly key: number;
+  readonly velocity: number;
+}
+
+/** One cycle of keys over all octaves, in the order they are played. `held` comes in the order it was played. */
+function cycleOf(held: readonly Held[], order: Arpeggio["order"], octaves: number): Held[] {
+  const base = order === "asPlayed" ? [...held] : [...held].sort((a, b) => a.key - b.key);
+  const rising = Array.from({ length: octaves }, (_, o) => base.map((h) => ({ ...h, key: h.key + 12 * o })))
+    .flat()
+    .filter((h) => h.key <= 127);
+  if (order === "down") return rising.reverse();
+  // Up and down plays its top and bottom once: 1 2 3 2, common practice.
+  if (order === "upDown") return [...rising, ...rising.slice(1, -1).reverse()];
+  return rising;
+}
+
+/** The keys that a step plays from one cycle; `inOrder` counts steps since the order last started again. */
+function stepKeys(cycle: readonly Held[], arp: Arpeggio, inOrder: number, step: number, seed: number): readonly Held[] {
+  if (arp.order === "chord") return cycle;
+  const at = arp.order === "random" ? hash32(seed, RANDOM_ORDER, step) % cycle.length : inOrder % cycle.length;
+  return [cycle[at]!];
+}
+
+/**
+ * The notes that an arpeggio plays over [0, loopTicks): a pure function of held notes, settings and seed. A step takes
+ * the notes that sound at its straight position; swing then moves it. In random order each step draws anew from the
+ * seed; every pass of the loop draws the same. Gates over 100 % overlap the next step.
+ */
+export function arpeggiate(
+  notes: readonly Note[],
+  arp: Arpeggio,
+  songSwing: Swing,
+  loopTicks: number,
+  seed: number,
+): NoteEvent[] {
+  const rate = noteValueTicks(arp.rate);
+  const swing = arp.swingFrom === "own" ? { percent: arp.swing, gridTicks: rate } : songSwing;
+  const inOrderOfPlay = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
+  const events: NoteEvent[] = [];
+  let heldFor = "";
+  let cycle: Held[] = [];
+  for (let step = 0; step * rate < loopTicks; step++) {
+    const tick = step * rate;
+    const held = inOrderOfPlay.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks);
+    const signature = held.map((n) => n.id).join();
+    if (signature !== heldFor) {
+      heldFor = signature;
+      const unique = new Map(held.map((n) => [n.key, { key: n.key, velocity: n.velocity }]));
+      cycle = cycleOf([...unique.values()], arp.order, arp.octaves);
+    }
+    if (cycle.length === 0) continue;
+    const onTick = swingTick(tick, swing);
+    const stepLength = swingTick(tick + rate, swing) - onTick;
+    const offTick = onTick + Math.max(1, Math.round((stepLength * arp.gate) / 100));
+    for (const h of stepKeys(cycle, arp, step % arp.length, step, seed)) {
+      events.push({ onTick, offTick, key: h.key, velocity: h.velocity });
+    }
+  }
+  return events;
+}

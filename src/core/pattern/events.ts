@@ -1,0 +1,62 @@
+import type { Part, Song } from "../patch/project";
+import { barTicks } from "../time/meter";
+import { TICKS_PER_WHOLE } from "../time/noteValue";
+import { swingTick, type Swing } from "../time/swing";
+import { arpeggiate } from "./arpeggio";
+import { hash32, hashText } from "./chance";
+
+/** A note as it is played within one pass of the loop. Whole ticks; `offTick` may lie past the loop's end. */
+export interface NoteEvent {
+  readonly onTick: number;
+  readonly offTick: number;
+  readonly key: number;
+  /** MIDI velocity, 1 to 127. */
+  readonly velocity: number;
+}
+
+export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
+
+export const songSwing = (song: Song): Swing => ({
+  percent: song.swing.percent,
+  gridTicks: TICKS_PER_WHOLE / song.swing.grid,
+});
+
+/** The seed of a part's draws: parts with the same settings draw apart. */
+export const partSeed = (seed: number, part: Part): number => hash32(seed, hashText(part.id));
+
+/**
+ * What a part plays in one pass of the loop, in order of onset, then key. Notes that start at or after the loop's end
+ * are silent; one that is held past it ends there, and starts anew on the next pass.
+ */
+export function partEvents(part: Part, song: Song, seed: number): NoteEvent[] {
+  const end = loopTicks(song);
+  const swing = songSwing(song);
+  const audible = part.notes.filter((n) => n.startTick < end);
+  const events = part.arpeggio.on
+    ? arpeggiate(audible, part.arpeggio, swing, end, partSeed(seed, part))
+    : audible.map((n): NoteEvent => {
+        const onTick = swingTick(n.startTick, swing);
+        const offTick = Math.min(end, swingTick(n.startTick + n.lengthTicks, swing));
+        return { onTick, offTick: Math.max(onTick + 1, offTick), key: n.key, velocity: n.velocity };
+      });
+  return events.filter((e) => e.onTick < end).sort((a, b) => a.onTick - b.onTick || a.key - b.key);
+}
+
+/** The fewest whole bars after which the events repeat within the loop; the loop's own length when they do not. */
+export function patternRepeatBars(events: readonly NoteEvent[], song: Song): number {
+  const bar = barTicks(song.meter);
+  for (let bars = 1; bars < song.loopBars; bars++) {
+    if (song.loopBars % bars === 0 && repeatsEvery(events, bars * bar, song.loopBars / bars)) return bars;
+  }
+  return song.loopBars;
+}
+
+function repeatsEvery(events: readonly NoteEvent[], period: number, times: number): boolean {
+  if (events.length % times !== 0) return false;
+  const perPass = events.length / times;
+  return events.every((e, i) => {
+    const first = events[i % perPass]!;
+    const shift = Math.floor(i / perPass) * period;
+    return e.onTick - shift === first.onTick && e.offTick - shift === first.offTick && e.key === first.key && e.velocity === first.velocity;
+  });
+}

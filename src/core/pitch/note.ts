@@ -1,0 +1,58 @@
+/** A4 is MIDI key 69 (MIDI 1.0); 440 Hz is ISO 16. */
+export const A4_KEY = 69;
+
+/** Equal temperament: 440 * 2^((key - 69) / 12). `key` may be fractional. */
+export const keyToHz = (key: number, a4Hz = 440): number => a4Hz * 2 ** ((key - A4_KEY) / 12);
+export const hzToKey = (hz: number, a4Hz = 440): number => A4_KEY + 12 * Math.log2(hz / a4Hz);
+
+const SHARP_NAMES = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+const FLAT_NAMES = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
+/** Whether a key signature is written with flats, by the pitch class of its relative major (circle of fifths). */
+const FLAT_MAJORS = new Set([5, 10, 3, 8, 1]);
+
+export type ScaleKind = "major" | "minor";
+export interface Key {
+  /** Pitch class, C = 0. */
+  readonly tonic: number;
+  readonly scale: ScaleKind;
+}
+
+export const usesFlats = (key: Key): boolean =>
+  FLAT_MAJORS.has(key.scale === "major" ? key.tonic : (key.tonic + 3) % 12);
+
+export const pitchClassName = (pitchClass: number, flats = false): string =>
+  (flats ? FLAT_NAMES : SHARP_NAMES)[((pitchClass % 12) + 12) % 12]!;
+
+export const keyName = (key: Key): string => `${pitchClassName(key.tonic, usesFlats(key))} ${key.scale}`;
+
+/** "C4" is MIDI key 60 (scientific pitch notation). Rounds to the nearest key. */
+export function noteName(midiKey: number, flats = false): string {
+  const whole = Math.round(midiKey);
+  return `${pitchClassName(whole, flats)}${Math.floor(whole / 12) - 1}`;
+}
+
+/** Reads "A3", "Bb2", "c#4", "F♯5". Null when it is no note of MIDI's 0 to 127. */
+export function parseNote(text: string): number | null {
+  const match = /^([a-g])([#♯b♭]?)(-?\d)$/i.exec(text.trim());
+  if (!match) return null;
+  const letter = [9, 11, 0, 2, 4, 5, 7][match[1]!.toLowerCase().charCodeAt(0) - 97]!;
+  const mark = match[2];
+  const key = (Number(match[3]) + 1) * 12 + letter + (mark === "#" || mark === "♯" ? 1 : mark ? -1 : 0);
+  return key >= 0 && key <= 127 ? key : null;
+}
+
+/** Steps of the natural scales from the tonic (common practice). */
+const SCALE_STEPS: Record<ScaleKind, readonly number[]> = {
+  major: [0, 2, 4, 5, 7, 9, 11],
+  minor: [0, 2, 3, 5, 7, 8, 10],
+};
+export const inScale = (midiKey: number, key: Key): boolean =>
+  SCALE_STEPS[key.scale].includes((((midiKey - key.tonic) % 12) + 12) % 12);
+
+/** A frequency as its nearest note: "G♯4, 20 cents sharp"; no cents when within half a cent. */
+export function describeHz(hz: number, flats = false, a4Hz = 440): string {
+  const key = hzToKey(hz, a4Hz);
+  const cents = Math.round((key - Math.round(key)) * 100);
+  const name = noteName(key, flats);
+  return cents === 0 ? name : `${name}, ${Math.abs(cents)} cents ${cents > 0 ? "sharp" : "flat"}`;
+}

@@ -1,0 +1,55 @@
+/** A length as a fraction of a whole note: a dotted eighth is { num: 3, den: 16 }. Positive integers. */
+export interface NoteValue {
+  readonly num: number;
+  readonly den: number;
+}
+
+/** 960 ticks a quarter: plain, dotted and triplet values down to 1/64 are whole ticks. */
+export const TICKS_PER_QUARTER = 960;
+export const TICKS_PER_WHOLE = 4 * TICKS_PER_QUARTER;
+
+/** Length in ticks; exact for every value of `NOTE_VALUES`, rounded to a tick for other fractions. */
+export const noteValueTicks = (v: NoteValue): number => Math.round((v.num * TICKS_PER_WHOLE) / v.den);
+
+const PLAIN_DENOMINATORS = [1, 2, 4, 8, 16, 32, 64] as const;
+
+const reduce = (num: number, den: number): NoteValue => {
+  let a = num;
+  let b = den;
+  while (b !== 0) [a, b] = [b, a % b];
+  return { num: num / a, den: den / a };
+};
+
+/** 1/1 to 1/64, each plain, dotted (3/2) and triplet (2/3), longest first. The ratios are the trade's definition. */
+export const NOTE_VALUES: readonly NoteValue[] = PLAIN_DENOMINATORS.flatMap((den) => [
+  reduce(3, 2 * den),
+  reduce(1, den),
+  reduce(2, 3 * den),
+]).sort((a, b) => b.num / b.den - a.num / a.den);
+
+export const sameNoteValue = (a: NoteValue, b: NoteValue): boolean => a.num * b.den === b.num * a.den;
+
+/** "1/8", "1/8D" (dotted), "1/8T" (triplet); any other fraction as "num/den". */
+export function noteValueName(v: NoteValue): string {
+  for (const den of PLAIN_DENOMINATORS) {
+    if (sameNoteValue(v, { num: 1, den })) return `1/${den}`;
+    if (sameNoteValue(v, { num: 3, den: 2 * den })) return `1/${den}D`;
+    if (sameNoteValue(v, { num: 2, den: 3 * den })) return `1/${den}T`;
+  }
+  return `${v.num}/${v.den}`;
+}
+
+/** Reads "1/8", "1/8D", "1/8.", "1/8T" or a fraction such as "3/16". Null when it is none, or outside 1/96 to 32/1. */
+export function parseNoteValue(text: string): NoteValue | null {
+  const match = /^(\d{1,3})\/(\d{1,3})\s*([dt.]?)$/i.exec(text.trim());
+  if (!match) return null;
+  let num = Number(match[1]);
+  let den = Number(match[2]);
+  if (num < 1 || den < 1) return null;
+  const mark = match[3]!.toLowerCase();
+  if (mark === "d" || mark === ".") [num, den] = [num * 3, den * 2];
+  if (mark === "t") [num, den] = [num * 2, den * 3];
+  const value = reduce(num, den);
+  const wholes = value.num / value.den;
+  return wholes >= 1 / 96 && wholes <= 32 ? value : null;
+}

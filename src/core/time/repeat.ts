@@ -1,0 +1,56 @@
+import { barTicks, type Meter } from "./meter";
+
+/** A length that runs inside the loop and is restarted where the loop starts again. */
+export interface Cycle {
+  readonly name: string;
+  /** Ticks, not necessarily whole (a rate in Hz). */
+  readonly ticks: number;
+  /** Restarted every so many ticks (a bar, or the loop). */
+  readonly restartTicks: number;
+}
+
+/** What the loop cuts short: the cycle's name and the part of a cycle (0 to 1) that is left when it is restarted. */
+export interface Drift {
+  readonly name: string;
+  readonly leftover: number;
+  readonly every: "bar" | "loop";
+}
+
+export interface RepeatReport {
+  /** Bars after which the part sounds the same again. */
+  readonly repeatBars: number;
+  readonly drifts: readonly Drift[];
+}
+
+/** A thousandth of a cycle: less than this is called a fit, as a rate typed with two decimals can't do better. */
+const FIT = 1e-3;
+
+/**
+ * How the moving things of a part fit its loop. A cycle that does not divide its restart interval is cut off there,
+ * and is reported with the fraction that is lost. `patternBars` is the shortest repeat of the notes themselves.
+ */
+export function repeatReport(cycles: readonly Cycle[], patternBars: number, meter: Meter, loopBars: number): RepeatReport {
+  const bar = barTicks(meter);
+  const drifts: Drift[] = [];
+  let repeatBars = patternBars;
+  for (const cycle of cycles) {
+    const count = cycle.restartTicks / cycle.ticks;
+    const leftover = count - Math.floor(count + FIT);
+    if (leftover > FIT) {
+      const every = cycle.restartTicks === bar ? "bar" : "loop";
+      drifts.push({ name: cycle.name, leftover, every });
+      if (every === "loop") repeatBars = loopBars;
+    } else if (cycle.restartTicks > bar) {
+      let bars = 1;
+      while (bars < loopBars && Math.abs(Math.round((bars * bar) / cycle.ticks) - (bars * bar) / cycle.ticks) > FIT) bars++;
+      repeatBars = leastCommonMultiple(repeatBars, bars);
+    }
+  }
+  return { repeatBars: Math.min(repeatBars, loopBars), drifts };
+}
+
+function leastCommonMultiple(a: number, b: number): number {
+  let [x, y] = [a, b];
+  while (y !== 0) [x, y] = [y, x % y];
+  return (a / x) * b;
+}

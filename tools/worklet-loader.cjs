@@ -1,0 +1,24 @@
+// Bundles an AudioWorklet processor and everything it imports into one script. Every input is reported as a
+// dependency, so that an edit in src/core reaches the worklet on the next page load in development.
+const path = require("node:path");
+const esbuild = require("esbuild");
+
+module.exports = function workletLoader() {
+  const done = this.async();
+  const root = path.resolve(__dirname, "..");
+  esbuild
+    .build({
+      entryPoints: [this.resourcePath],
+      bundle: true,
+      write: false,
+      format: "esm",
+      target: "es2022",
+      minify: process.env.NODE_ENV === "production",
+      metafile: true,
+      absWorkingDir: root,
+    })
+    .then((result) => {
+      for (const input of Object.keys(result.metafile.inputs)) this.addDependency(path.resolve(root, input));
+      done(null, result.outputFiles[0].text);
+    }, done);
+};
