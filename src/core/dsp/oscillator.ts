@@ -11,44 +11,40 @@ const FRACTION = 2 ** SHIFT - 1;
 const SCALE = 2 ** -SHIFT;
 
 /**
- * Four oscillators of one wave at once, with steady gains: a quarter of the loads and stores of four single ones.
- * `increments`, `slopes` (change per frame), `bases`, `gainsL` and `gainsR` are read from index `u` to `u + 3`;
- * `phases` is updated there.
+ * The first `count` (even) oscillators of a stack of steady pitch and gain, two at a time: half the loads and stores of
+ * single ones. Arrays hold a value per oscillator; `phases` is updated.
  */
-export function addWaveQuad(
-  table: Float64Array, bases: Float64Array, phases: Float64Array, increments: Float64Array, slopes: Float64Array, u: number,
-  gainsL: Float64Array, gainsR: Float64Array, left: Float64Array, right: Float64Array, from: number, to: number,
+export function addStack(
+  table: Float64Array, bases: Float64Array, phases: Float64Array, increments: Float64Array, gainsL: Float64Array, gainsR: Float64Array,
+  count: number, left: Float64Array, right: Float64Array, from: number, to: number,
 ): void { // prettier-ignore
-  // Every index and phase is forced to a 32-bit integer: left to itself the compiler adds them as floats, at half the speed.
-  let p1 = phases[u]! | 0, p2 = phases[u + 1]! | 0, p3 = phases[u + 2]! | 0, p4 = phases[u + 3]! | 0; // prettier-ignore
-  let i1 = increments[u]! | 0, i2 = increments[u + 1]! | 0, i3 = increments[u + 2]! | 0, i4 = increments[u + 3]! | 0; // prettier-ignore
-  const s1 = slopes[u]! | 0, s2 = slopes[u + 1]! | 0, s3 = slopes[u + 2]! | 0, s4 = slopes[u + 3]! | 0; // prettier-ignore
-  const b1 = bases[u]! | 0, b2 = bases[u + 1]! | 0, b3 = bases[u + 2]! | 0, b4 = bases[u + 3]! | 0; // prettier-ignore
-  const l1 = gainsL[u]!, l2 = gainsL[u + 1]!, l3 = gainsL[u + 2]!, l4 = gainsL[u + 3]!; // prettier-ignore
-  const r1 = gainsR[u]!, r2 = gainsR[u + 1]!, r3 = gainsR[u + 2]!, r4 = gainsR[u + 3]!; // prettier-ignore
-  for (let i = from; i < to; i++) {
-    const at1 = (b1 + (p1 >>> SHIFT)) | 0, at2 = (b2 + (p2 >>> SHIFT)) | 0; // prettier-ignore
-    const at3 = (b3 + (p3 >>> SHIFT)) | 0, at4 = (b4 + (p4 >>> SHIFT)) | 0; // prettier-ignore
-    const a1 = table[at1]!, a2 = table[at2]!, a3 = table[at3]!, a4 = table[at4]!; // prettier-ignore
-    const y1 = a1 + (table[at1 + 1]! - a1) * ((p1 & FRACTION) * SCALE);
-    const y2 = a2 + (table[at2 + 1]! - a2) * ((p2 & FRACTION) * SCALE);
-    const y3 = a3 + (table[at3 + 1]! - a3) * ((p3 & FRACTION) * SCALE);
-    const y4 = a4 + (table[at4 + 1]! - a4) * ((p4 & FRACTION) * SCALE);
-    left[i] = left[i]! + (y1 * l1 + y2 * l2 + (y3 * l3 + y4 * l4));
-    right[i] = right[i]! + (y1 * r1 + y2 * r2 + (y3 * r3 + y4 * r4));
-    p1 = (p1 + i1) | 0;
-    p2 = (p2 + i2) | 0;
-    p3 = (p3 + i3) | 0;
-    p4 = (p4 + i4) | 0;
-    i1 = (i1 + s1) | 0;
-    i2 = (i2 + s2) | 0;
-    i3 = (i3 + s3) | 0;
-    i4 = (i4 + s4) | 0;
+  for (let u = 0; u + 1 < count; u += 2) {
+    // Every index and phase is forced to a 32-bit integer: left to itself the compiler adds them as floats, more slowly.
+    let p1 = phases[u]! | 0;
+    let p2 = phases[u + 1]! | 0;
+    const i1 = increments[u]! | 0;
+    const i2 = increments[u + 1]! | 0;
+    const b1 = bases[u]! | 0;
+    const b2 = bases[u + 1]! | 0;
+    const l1 = gainsL[u]!;
+    const l2 = gainsL[u + 1]!;
+    const r1 = gainsR[u]!;
+    const r2 = gainsR[u + 1]!;
+    for (let i = from; i < to; i++) {
+      const at1 = (b1 + (p1 >>> SHIFT)) | 0;
+      const at2 = (b2 + (p2 >>> SHIFT)) | 0;
+      const a1 = table[at1]!;
+      const a2 = table[at2]!;
+      const y1 = a1 + (table[at1 + 1]! - a1) * ((p1 & FRACTION) * SCALE);
+      const y2 = a2 + (table[at2 + 1]! - a2) * ((p2 & FRACTION) * SCALE);
+      left[i] = left[i]! + (y1 * l1 + y2 * l2);
+      right[i] = right[i]! + (y1 * r1 + y2 * r2);
+      p1 = (p1 + i1) | 0;
+      p2 = (p2 + i2) | 0;
+    }
+    phases[u] = p1;
+    phases[u + 1] = p2;
   }
-  phases[u] = p1;
-  phases[u + 1] = p2;
-  phases[u + 2] = p3;
-  phases[u + 3] = p4;
 }
 
 /** One oscillator, with gains that move by `stepL` and `stepR` a sample. */

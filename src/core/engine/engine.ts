@@ -1,8 +1,9 @@
 import { SafetyLimiter } from "../dsp/limiter";
 import { Clock } from "./clock";
-import { PartEngine, type Recorder } from "./partEngine";
+import { PartEngine } from "./partEngine";
 import type { Program } from "./program";
-import { SUB_BLOCK } from "./voice";
+import type { Recorder } from "./recorder";
+import { STRETCH } from "./voice";
 
 export interface EngineOptions {
   /** False evaluates notes and motion only, without sound: for as-heard curves. */
@@ -12,11 +13,11 @@ export interface EngineOptions {
   readonly limited?: boolean;
 }
 
-/** Gain a trim moves by in a sub-block, of what is left: about 10 ms. */
-const TRIM_MOVE = 0.1;
+/** Gain a trim moves by in a stretch, of what is left: about 10 ms. */
+const TRIM_MOVE = 0.3;
 
 /**
- * The sound engine. Frames are counted from its start; blocks may have any length that is a multiple of 16, and their
+ * The sound engine. Frames are counted from its start; blocks may have any length that is a multiple of 64, and their
  * length does not change a sample. `process` allocates nothing and throws nothing.
  */
 export class Engine {
@@ -24,8 +25,8 @@ export class Engine {
   frame = 0;
   parts: PartEngine[] = [];
   private program: Program | null = null;
-  private readonly mixL = new Float64Array(SUB_BLOCK);
-  private readonly mixR = new Float64Array(SUB_BLOCK);
+  private readonly mixL = new Float64Array(STRETCH);
+  private readonly mixR = new Float64Array(STRETCH);
   private readonly limiter: SafetyLimiter;
   private readonly audible: boolean;
   private readonly limited: boolean;
@@ -122,25 +123,25 @@ export class Engine {
     this.limiter.takePeaks(out, 0);
   }
 
-  /** Fills `frames` (a multiple of 16) of both sides, from the start of the arrays. */
+  /** Fills `frames` (a multiple of 64) of both sides, from the start of the arrays. */
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    for (let at = 0; at < frames; at += SUB_BLOCK) {
+    for (let at = 0; at < frames; at += STRETCH) {
       this.mixL.fill(0);
       this.mixR.fill(0);
-      if (this.program) this.subBlock(this.program);
-      if (this.limited) this.limiter.process(this.mixL, this.mixR, SUB_BLOCK, left, right, at);
+      if (this.program) this.stretch(this.program);
+      if (this.limited) this.limiter.process(this.mixL, this.mixR, STRETCH, left, right, at);
       else {
         left.set(this.mixL, at);
         right.set(this.mixR, at);
       }
-      this.frame += SUB_BLOCK;
+      this.frame += STRETCH;
     }
   }
 
-  private subBlock(program: Program): void {
+  private stretch(program: Program): void {
     const { frame, clock, parts } = this;
     for (const part of parts) part.state.advance(frame, program.loopTicks, program.barTicks, program.ticksPerSec);
-    if (clock.playing) this.startEvents(program, frame + SUB_BLOCK);
+    if (clock.playing) this.startEvents(program, frame + STRETCH);
     for (const part of parts) part.advance(frame, this.mixL, this.mixR);
     this.applyTrim(program.trim);
   }
@@ -159,8 +160,8 @@ export class Engine {
   private applyTrim(target: number): void {
     let gain = this.trim;
     const next = Math.abs(target - gain) < 1e-5 ? target : gain + (target - gain) * TRIM_MOVE;
-    const step = (next - gain) / SUB_BLOCK;
-    for (let i = 0; i < SUB_BLOCK; i++) {
+    const step = (next - gain) / STRETCH;
+    for (let i = 0; i < STRETCH; i++) {
       gain += step;
       this.mixL[i] = this.mixL[i]! * gain;
       this.mixR[i] = this.mixR[i]! * gain;

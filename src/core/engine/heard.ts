@@ -2,10 +2,10 @@ import { exp2, gainToDb } from "../dsp/portableMath";
 import { isShared } from "../motion/shape";
 import { TARGET_IDS } from "../patch/parameters";
 import { Engine } from "./engine";
-import type { Recorder } from "./partEngine";
 import type { Program } from "./program";
-import { framesOfBars, wholeSubBlocks } from "./render";
-import { CUTOFF, GAIN, PAN, PITCH, RESONANCE, SUB_BLOCK, type Voice } from "./voice";
+import type { Recorder } from "./recorder";
+import { framesOfBars, wholeStretches } from "./render";
+import { CUTOFF, GAIN, PAN, PITCH, RESONANCE, STRETCH, SUB_BLOCK, type Voice } from "./voice";
 
 /** Quieter than this is drawn and reported as this. */
 export const HEARD_FLOOR_DB = -96;
@@ -29,7 +29,7 @@ export interface Heard {
   /** Frames of one pass of the loop. */
   readonly frames: number;
   readonly notes: readonly HeardNote[];
-  /** Per part and shape: the value that all notes share at every 16 frames from 0, or null where each note has its own. */
+  /** Per part and shape: the value that all notes share at every 16 frames, the first at frame 16, or null where each note has its own. */
   readonly shared: readonly (readonly (Float32Array<ArrayBuffer> | null)[])[];
 }
 
@@ -99,17 +99,18 @@ export function heardLoop(program: Program, sampleRate: number): Heard {
   const log = new HeardLog(program);
   const engine = new Engine(sampleRate, { audible: false, limited: false, recorder: log });
   const frames = framesOfBars(program, program.loopTicks / program.barTicks, sampleRate);
-  const length = wholeSubBlocks(frames);
+  const length = wholeStretches(frames);
   engine.load(program);
   engine.play(0);
   engine.finishAfter(program.loopTicks);
-  const scratch = new Float32Array(SUB_BLOCK);
+  const scratch = new Float32Array(STRETCH);
   const shared = program.parts.map((p) => p.shapes.map((s) => (isShared(s) ? new Float32Array(length / SUB_BLOCK) : null)));
-  for (let block = 0; block < length / SUB_BLOCK; block++) {
-    engine.process(scratch, scratch, SUB_BLOCK);
+  for (let frame = 0; frame < length; frame += STRETCH) {
+    engine.process(scratch, scratch, STRETCH);
     shared.forEach((shapes, p) =>
       shapes.forEach((values, s) => {
-        if (values) values[block] = engine.parts[p]!.state.shared[s]!;
+        if (!values) return;
+        for (let k = 0; k < STRETCH / SUB_BLOCK; k++) values[frame / SUB_BLOCK + k] = engine.parts[p]!.state.sharedEnd(s, k);
       }),
     );
   }

@@ -1,22 +1,16 @@
 import type { Clock } from "./clock";
 import { PartState } from "./partState";
 import { EVENT_ROW, VALUE, type PartProgram } from "./program";
-import { SUB_BLOCK, Voice } from "./voice";
+import type { Recorder } from "./recorder";
+import { STRETCH, Voice } from "./voice";
 
 export const VOICES = 16;
 /** Voices kept for those that are being faded after a theft. */
 const SPARE = 8;
-/** Sub-blocks in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
-const DIP = 8;
+/** Stretches in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
+const DIP = 2;
 /** Addresses the chance of notes that are played by hand, which have no place in the pattern. */
 const BY_HAND = -1;
-
-/** Told what every voice does: what the as-heard curves and the event lists are made of. */
-export interface Recorder {
-  begin(part: number, voice: Voice): void;
-  values(part: number, voice: Voice, frame: number): void;
-  release(part: number, voice: Voice): void;
-}
 
 const needsDip = (a: PartProgram, b: PartProgram): boolean =>
   a.wave !== b.wave || a.filter !== b.filter || a.values[VALUE["osc.unison"]] !== b.values[VALUE["osc.unison"]];
@@ -39,7 +33,7 @@ export class PartEngine {
     audible: boolean,
     private readonly recorder: Recorder | null,
   ) {
-    this.state = new PartState(program, sampleRate, clock, audible);
+    this.state = new PartState(program, sampleRate, clock, audible, index, recorder);
     this.voices = Array.from({ length: VOICES + SPARE }, () => new Voice());
   }
 
@@ -59,7 +53,7 @@ export class PartEngine {
   load(program: PartProgram, frame: number): void {
     if (this.sounding && needsDip(this.state.program, program)) {
       this.pending = program;
-      this.gateStep = -1 / (DIP * SUB_BLOCK);
+      this.gateStep = -1 / (DIP * STRETCH);
     } else {
       this.install(program, frame);
     }
@@ -123,7 +117,7 @@ export class PartEngine {
       if (frame >= frameEnd) return;
       const r = this.next;
       // An edit may leave an event a frame behind the block; it starts with the block then.
-      this.begin(events[r + 2]!, events[r + 3]!, Math.max(frame, frameEnd - SUB_BLOCK), tick, passStart + events[r + 1]!, events[r]!);
+      this.begin(events[r + 2]!, events[r + 3]!, Math.max(frame, frameEnd - STRETCH), tick, passStart + events[r + 1]!, events[r]!);
       this.next += EVENT_ROW;
     }
   }
@@ -175,7 +169,7 @@ export class PartEngine {
     return free ?? oldest;
   }
 
-  /** Adds the sub-block that starts at `frame` to the mix. Shared values must have been moved on before. */
+  /** Adds the stretch that starts at `frame` to the mix. Shared values must have been moved on before. */
   advance(frame: number, mixL: Float64Array, mixR: Float64Array): void {
     const { state, clock } = this;
     state.mixL.fill(0);
@@ -184,25 +178,24 @@ export class PartEngine {
       if (!voice.active) continue;
       if (voice.offFrame === Infinity && voice.offTick !== Infinity) {
         const off = clock.frameOf(voice.offTick);
-        if (off < frame + SUB_BLOCK) {
+        if (off < frame + STRETCH) {
           voice.release(off);
           this.recorder?.release(this.index, voice);
         }
       }
       voice.advance(state, frame);
-      this.recorder?.values(this.index, voice, frame + SUB_BLOCK);
     }
     if (state.audible) this.addGated(mixL, mixR);
     if (this.gate <= 0 && this.pending) {
-      this.gateStep = 1 / (DIP * SUB_BLOCK);
-      this.install(this.pending, frame + SUB_BLOCK);
+      this.gateStep = 1 / (DIP * STRETCH);
+      this.install(this.pending, frame + STRETCH);
     }
   }
 
   private addGated(mixL: Float64Array, mixR: Float64Array): void {
     let gate = this.gate;
     const step = this.gateStep;
-    for (let i = 0; i < SUB_BLOCK; i++) {
+    for (let i = 0; i < STRETCH; i++) {
       gate += step;
       mixL[i] = mixL[i]! + this.state.mixL[i]! * gate;
       mixR[i] = mixR[i]! + this.state.mixR[i]! * gate;

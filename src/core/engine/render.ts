@@ -1,9 +1,9 @@
 import { SafetyLimiter } from "../dsp/limiter";
 import { gainToDb } from "../dsp/portableMath";
 import { Engine } from "./engine";
-import type { Recorder } from "./partEngine";
 import type { Program } from "./program";
-import { SUB_BLOCK, type Voice } from "./voice";
+import type { Recorder } from "./recorder";
+import { STRETCH, type Voice } from "./voice";
 
 /** What becomes of the releases that sound after the last bar. */
 export const TAILS = ["wrap", "append", "cut"] as const;
@@ -38,7 +38,7 @@ export const framesOfBars = (program: Program, bars: number, sampleRate: number)
 
 /** Releases longer than this are cut off. */
 const LONGEST_TAIL_SEC = 60;
-/** Frames between two reports of progress: a multiple of a sub-block. */
+/** Frames between two reports of progress: a multiple of a stretch. */
 const CHUNK = 8192;
 
 /**
@@ -156,5 +156,5 @@ export const recorders = (...all: readonly Recorder[]): Recorder => ({
   release: (part, voice) => all.forEach((r) => r.release(part, voice)),
 });
 
-/** Rounds frames up to a whole number of sub-blocks. */
-export const wholeSubBlocks = (frames: number): number => Math.ceil(frames / SUB_BLOCK) * SUB_BLOCK;
+/** Rounds frames up to a whole number of stretches. */
+export const wholeStretches = (frames: number): number => Math.ceil(frames / STRETCH) * STRETCH;

@@ -1,6 +1,6 @@
 import { envelopeAt } from "../curve/envelope";
 import { FILTER_LP24, FILTER_STATE, COEFFICIENTS, designFilter, filter12, flushState, lowpass24 } from "../dsp/filter";
-import { CYCLE, addPulse, addWave, addWaveQuad } from "../dsp/oscillator";
+import { CYCLE, addPulse, addWave, addStack } from "../dsp/oscillator";
 import { cosCycles, dbToGain, exp2, log2, sinCycles } from "../dsp/portableMath";
 import { WAVE_PULSE, waveLevel } from "../dsp/waveTables";
 import { isShared, noteShapeAt } from "../motion/shape";
@@ -11,6 +11,9 @@ import { LEVEL_OFF_DB, VALUE } from "./program";
 
 /** Modulation is evaluated this often, on a grid of frames counted from the engine's start, and ramped between. */
 export const SUB_BLOCK = 16;
+/** Frames that a voice renders in one go. Stretches lie on a grid too, so that the length of a block changes nothing. */
+export const STRETCH = 64;
+const SUBS = STRETCH / SUB_BLOCK;
 export const MAX_UNISON = 16;
 const MAX_SOURCES = 16;
 
@@ -54,7 +57,8 @@ export class Voice {
   /** Values of the part's envelopes and shapes, velocity and key at that time. */
   readonly sources = new Float64Array(MAX_SOURCES);
 
-  private readonly start = new Float64Array(TARGETS);
+  /** Values at each boundary of the stretch: row k is the start of its sub-block k. */
+  private readonly rows = new Float64Array((SUBS + 1) * TARGETS);
   private readonly glide = new Float64Array(TARGETS);
   private fresh = false;
   private pendingGlide = false;
@@ -62,14 +66,16 @@ export class Voice {
   private readonly filterState = new Float64Array(FILTER_STATE);
   private readonly designs = [new Float64Array(COEFFICIENTS), new Float64Array(COEFFICIENTS)] as const;
   private design = 0;
+  /** The cutoff and resonance that the present design stands for. */
+  private readonly designed = new Float64Array(2);
   /** The pan that the gains below stand for, at the end of a stretch; the gains at its start and end. */
   private panned = NEVER;
   private panL0 = 1;
   private panR0 = 1;
   private panL1 = 1;
   private panR1 = 1;
-  private readonly left = new Float64Array(SUB_BLOCK);
-  private readonly right = new Float64Array(SUB_BLOCK);
+  private readonly left = new Float64Array(STRETCH);
+  private readonly right = new Float64Array(STRETCH);
 
   /** Starts a note at `frame`. `address` names the note for seeded draws: the same note of every pass starts alike. */
   begin(part: PartState, key: number, velocity: number, frame: number, onTick: number, offTick: number, serial: number, address: number): void {
@@ -93,7 +99,7 @@ export class Voice {
       const cycles = program.values[VALUE["osc.phase"]]! / 360 + (program.randomStart ? hash01(program.seed, address, key, u) : 0);
       this.phases[u] = ((cycles - Math.floor(cycles)) * CYCLE) | 0;
     }
-    this.evaluate(part, frame);
+    this.evaluate(part, frame, 0);
   }
 
   /** Lets the key go at a frame. */
@@ -110,8 +116,8 @@ export class Voice {
     this.pendingGlide = true;
   }
 
-  /** Evaluates every source and target at `frame`, into `sources` and `values`. */
-  private evaluate(part: PartState, frame: number): void {
+  /** Evaluates every source and target at `frame`, the end of sub-block `sub`, into `sources` and `values`. */
+  private evaluate(part: PartState, frame: number, sub: number): void {
     const { program } = part;
     const { sources, values } = this;
     const sec = (frame - this.onFrame) / part.sampleRate;
@@ -122,7 +128,7 @@ export class Voice {
     for (let i = 0; i < program.shapes.length; i++, s++) {
       const shape = program.shapes[i]!;
       if (isShared(shape)) {
-        sources[s] = this.fresh ? part.sharedAt(i, frame) : part.shared[i]!;
+        sources[s] = this.fresh ? part.sharedAt(i, frame) : part.sharedEnd(i, sub);
       } else {
         const value = noteShapeAt(shape, ticks, sec);
         sources[s] = this.fresh ? value : sources[s]! + (value - sources[s]!) * part.smoothing[i]!;
@@ -136,34 +142,34 @@ export class Voice {
       const route = program.routes[i]!;
       values[route.target] = values[route.target]! + route.gain * sources[route.source]!;
     }
-    this.finish(part, frame);
+    this.finish(part, frame, sub);
   }
 
   /** From sums of modulation to the values that are used: adds the settings, holds ranges, glides edits in. */
-  private finish(part: PartState, frame: number): void {
+  private finish(part: PartState, frame: number, sub: number): void {
     const v = this.values;
     const set = part.program.values;
     v[PITCH] = this.key + 12 * set[VALUE["osc.octave"]]! + set[VALUE["osc.pitch"]]! + set[VALUE["osc.fine"]]! / 100 + v[PITCH]!;
     const level = set[VALUE["amp.level"]]!;
     const db = level + v[GAIN]!;
     let gain = level <= LEVEL_OFF_DB || db <= LEVEL_OFF_DB ? 0 : this.sources[0]! * dbToGain(db < LEVEL_MAX_DB ? db : LEVEL_MAX_DB);
-    if (this.stolenEnd !== Infinity) gain *= Math.max(0, (this.stolenEnd - frame) / (STEAL_SEC * part.sampleRate));
+    if (this.stolenEnd !== Infinity) gain *= Math.max(0, Math.min(1, (this.stolenEnd - frame) / (STEAL_SEC * part.sampleRate)));
     v[GAIN] = gain;
     const follow = ((set[VALUE["filter.keyFollow"]]! / 100) * (this.key - 60)) / 12;
     v[CUTOFF] = part.log2Cutoff + follow + v[CUTOFF]!;
     v[RESONANCE] = set[VALUE["filter.resonance"]]! + v[RESONANCE]!;
     v[PAN] = set[VALUE["amp.pan"]]! + v[PAN]!;
-    if (!this.fresh) this.applyGlide(part);
+    if (!this.fresh) this.applyGlide(part, sub);
     v[CUTOFF] = Math.max(LOG2_MIN_CUTOFF, Math.min(LOG2_MAX_CUTOFF, v[CUTOFF]!));
     v[RESONANCE] = Math.max(0, Math.min(100, v[RESONANCE]!));
     v[PAN] = Math.max(-100, Math.min(100, v[PAN]!));
     if (v[GAIN]! < 0) v[GAIN] = 0;
   }
 
-  private applyGlide(part: PartState): void {
+  private applyGlide(part: PartState, sub: number): void {
     const v = this.values;
     for (let t = 0; t < TARGETS; t++) {
-      if (this.pendingGlide) this.glide[t] = this.start[t]! - v[t]!;
+      if (this.pendingGlide) this.glide[t] = this.rows[sub * TARGETS + t]! - v[t]!;
       const g = this.glide[t]!;
       if (g === 0) continue;
       v[t] = v[t]! + g;
@@ -173,83 +179,131 @@ export class Voice {
   }
 
   /**
-   * Moves to the end of the sub-block that starts at `frame`, and adds its sound to the part's mix when the engine
-   * makes sound. A note that starts or ends inside takes its first or last frames only.
+   * Moves to the end of the stretch that starts at `frame`, and adds its sound to the part's mix when the engine makes
+   * sound. A note that starts inside takes its last frames only; `part.recorder` is told each sub-block's values.
    */
   advance(part: PartState, frame: number): void {
     const from = this.fresh ? this.onFrame - frame : 0;
-    this.start.set(this.values);
+    const first = (from / SUB_BLOCK) | 0;
     const wasFresh = this.fresh;
+    const end = Math.min(this.stolenEnd, this.offFrame + part.program.envelopes[0]!.releaseSec * part.sampleRate);
+    const { rows, values } = this;
+    for (let t = 0; t < TARGETS; t++) rows[first * TARGETS + t] = values[t]!;
     this.fresh = false;
-    this.evaluate(part, frame + SUB_BLOCK);
-    if (part.audible) this.render(part, from, wasFresh);
-    const end = this.offFrame + part.program.envelopes[0]!.releaseSec * part.sampleRate;
-    // An edit's glide may still be fading a note whose release was just made shorter.
-    if (frame + SUB_BLOCK >= Math.min(end, this.stolenEnd) && this.values[GAIN]! < GLIDE_OVER) this.active = false;
+    let subs = first;
+    while (subs < SUBS && this.active) {
+      const frameEnd = frame + (subs + 1) * SUB_BLOCK;
+      this.evaluate(part, frameEnd, subs);
+      subs++;
+      for (let t = 0; t < TARGETS; t++) rows[subs * TARGETS + t] = values[t]!;
+      // An edit's glide may still be fading a note whose release was just made shorter.
+      if (frameEnd >= end && values[GAIN]! < GLIDE_OVER) this.active = false;
+      part.recorder?.values(part.index, this, frameEnd);
+    }
+    if (part.audible) this.render(part, from, first, subs, wasFresh);
   }
 
-  private render(part: PartState, from: number, first: boolean): void {
-    const { start, values, left, right } = this;
-    if (first) designFilter(part.program.filter, exp2(start[CUTOFF]!), start[RESONANCE]!, part.sampleRate, this.designs[this.design]!);
-    const before = this.designs[this.design]!;
-    this.design = 1 - this.design;
-    const after = this.designs[this.design]!;
-    designFilter(part.program.filter, exp2(values[CUTOFF]!), values[RESONANCE]!, part.sampleRate, after);
-    // A voice that is silent at both ends keeps its filter's cutoff and nothing else.
-    if (start[GAIN] === 0 && values[GAIN] === 0) return;
-    left.fill(0);
-    right.fill(0);
-    this.oscillate(part, from);
-    if (part.program.filter === FILTER_LP24) lowpass24(this.filterState, before, after, left, right, from, SUB_BLOCK);
-    else filter12(this.filterState, before, after, left, right, from, SUB_BLOCK);
+  private render(part: PartState, from: number, first: number, subs: number, fresh: boolean): void {
+    const { rows, left, right } = this;
+    let silent = true;
+    for (let k = first; k <= subs; k++) if (rows[k * TARGETS + GAIN] !== 0) silent = false;
+    // A voice that is silent throughout keeps its filter's cutoff and nothing else.
+    if (silent) return this.designAt(part, subs);
+    for (let i = from; i < STRETCH; i++) {
+      left[i] = 0;
+      right[i] = 0;
+    }
+    this.oscillate(part, from, first, subs);
+    if (fresh) this.designAt(part, first);
+    for (let k = first; k < subs; k++) {
+      const start = k === first ? from : k * SUB_BLOCK;
+      const end = (k + 1) * SUB_BLOCK;
+      this.filter(part, k, start, end);
+      this.mix(part, k, start, end);
+    }
     flushState(this.filterState);
-    this.mix(part, from);
   }
 
-  private oscillate(part: PartState, from: number): void {
-    const { program, table, ratios, octaves, gainsL, gainsR, stepsL, stepsR, bases, increments, slopes } = part;
+  /** Sets the filter to a row's cutoff and resonance. */
+  private designAt(part: PartState, row: number): void {
+    const at = row * TARGETS;
+    this.designed[0] = this.rows[at + CUTOFF]!;
+    this.designed[1] = this.rows[at + RESONANCE]!;
+    designFilter(part.program.filter, exp2(this.designed[0]!), this.designed[1]!, part.sampleRate, this.designs[this.design]!);
+  }
+
+  private filter(part: PartState, sub: number, from: number, to: number): void {
+    const at = (sub + 1) * TARGETS;
+    const before = this.designs[this.design]!;
+    let after = before;
+    // Designing a filter costs as much as a sub-block of filtering: one that stands still is kept.
+    if (this.rows[at + CUTOFF] !== this.designed[0] || this.rows[at + RESONANCE] !== this.designed[1]) {
+      this.design = 1 - this.design;
+      this.designAt(part, sub + 1);
+      after = this.designs[this.design]!;
+    }
+    if (part.program.filter === FILTER_LP24) lowpass24(this.filterState, before, after, this.left, this.right, from, to);
+    else filter12(this.filterState, before, after, this.left, this.right, from, to);
+  }
+
+  private oscillate(part: PartState, from: number, first: number, subs: number): void {
+    const { rows } = this;
+    let steady = true;
+    for (let k = first; k < subs; k++) if (rows[k * TARGETS + PITCH] !== rows[(k + 1) * TARGETS + PITCH]) steady = false;
+    if (steady) return this.run(part, rows[first * TARGETS + PITCH]!, rows[first * TARGETS + PITCH]!, from, subs * SUB_BLOCK);
+    for (let k = first; k < subs; k++) {
+      this.run(part, rows[k * TARGETS + PITCH]!, rows[(k + 1) * TARGETS + PITCH]!, k === first ? from : k * SUB_BLOCK, (k + 1) * SUB_BLOCK);
+    }
+  }
+
+  /** Adds all unison voices over [from, to), from one pitch to another. */
+  private run(part: PartState, pitchFirst: number, pitchLast: number, from: number, to: number): void {
+    const { program, table, ratios, octaves, bases, increments } = part;
     const { left, right, phases } = this;
     const count = part.unison;
-    const log2First = (this.start[PITCH]! - 69) / 12 + LOG2_440 - part.log2SampleRate;
-    const log2Last = (this.values[PITCH]! - 69) / 12 + LOG2_440 - part.log2SampleRate;
-    const first = exp2(Math.min(-1, log2First)) * CYCLE;
-    const perFrame = (exp2(Math.min(-1, log2Last)) * CYCLE - first) / (SUB_BLOCK - from);
+    const log2First = Math.min(-1, (pitchFirst - 69) / 12 + LOG2_440 - part.log2SampleRate);
+    const log2Last = Math.min(-1, (pitchLast - 69) / 12 + LOG2_440 - part.log2SampleRate);
+    const first = exp2(log2First) * CYCLE;
+    const perFrame = pitchFirst === pitchLast ? 0 : (exp2(log2Last) * CYCLE - first) / (to - from);
     const log2Top = Math.max(log2First, log2Last);
     for (let u = 0; u < count; u++) {
       increments[u] = first * ratios[u]!;
-      slopes[u] = perFrame * ratios[u]!;
       bases[u] = waveLevel(log2Top + octaves[u]!) * table.stride;
     }
+    const { gainsL, gainsR, stepsL, stepsR } = part;
     let u = 0;
-    if (program.wave === WAVE_PULSE) {
-      for (; u < count; u++) {
-        addPulse(table.samples, bases[u]!, phases, u, increments[u]!, slopes[u]!, part.pulseWidth, part.pulseStep,
-          gainsL[u]!, gainsR[u]!, stepsL[u]!, stepsR[u]!, left, right, from, SUB_BLOCK); // prettier-ignore
-      }
-      return;
-    }
-    if (!part.gainsMoving) {
-      for (; u + 3 < count; u += 4) addWaveQuad(table.samples, bases, phases, increments, slopes, u, gainsL, gainsR, left, right, from, SUB_BLOCK);
+    if (program.wave !== WAVE_PULSE && perFrame === 0 && !part.gainsMoving) {
+      u = count & ~1;
+      addStack(table.samples, bases, phases, increments, gainsL, gainsR, u, left, right, from, to);
     }
     for (; u < count; u++) {
-      addWave(table.samples, bases[u]!, phases, u, increments[u]!, slopes[u]!,
-        gainsL[u]!, gainsR[u]!, stepsL[u]!, stepsR[u]!, left, right, from, SUB_BLOCK); // prettier-ignore
+      const gl = gainsL[u]! + stepsL[u]! * from;
+      const gr = gainsR[u]! + stepsR[u]! * from;
+      const slope = perFrame * ratios[u]!;
+      if (program.wave === WAVE_PULSE) {
+        addPulse(table.samples, bases[u]!, phases, u, increments[u]!, slope, part.pulseWidth + part.pulseStep * from, part.pulseStep,
+          gl, gr, stepsL[u]!, stepsR[u]!, left, right, from, to); // prettier-ignore
+      } else {
+        addWave(table.samples, bases[u]!, phases, u, increments[u]!, slope, gl, gr, stepsL[u]!, stepsR[u]!, left, right, from, to);
+      }
     }
   }
 
-  private mix(part: PartState, from: number): void {
-    const { left, right } = this;
+  private mix(part: PartState, sub: number, from: number, to: number): void {
+    const { left, right, rows } = this;
     const { mixL, mixR } = part;
-    const per = 1 / (SUB_BLOCK - from);
-    const g0 = this.start[GAIN]!;
-    const g1 = this.values[GAIN]!;
-    const pan1 = this.values[PAN]!;
-    if (pan1 !== this.panned) this.setPan(pan1, from > 0 || this.panned === NEVER);
+    const at = sub * TARGETS;
+    const per = 1 / (to - from);
+    const g0 = rows[at + GAIN]!;
+    const g1 = rows[at + TARGETS + GAIN]!;
+    if (this.panned === NEVER) this.setPan(rows[at + PAN]!, true);
+    const pan = rows[at + TARGETS + PAN]!;
+    if (pan !== this.panned) this.setPan(pan, false);
     let gl = g0 * this.panL0;
     let gr = g0 * this.panR0;
     const dl = (g1 * this.panL1 - gl) * per;
     const dr = (g1 * this.panR1 - gr) * per;
-    for (let i = from; i < SUB_BLOCK; i++) {
+    for (let i = from; i < to; i++) {
       gl += dl;
       gr += dr;
       mixL[i] = mixL[i]! + left[i]! * gl;

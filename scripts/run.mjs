@@ -1,0 +1,84 @@
+// What the other scripts share: running commands, installing what is missing, building, and a free port.
+import { spawn, spawnSync } from "node:child_process";
+import { existsSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+
+export const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), "..");
+export const env = { ...process.env, NEXT_TELEMETRY_DISABLED: "1" };
+export const bin = (name) => path.join(root, "node_modules", ".bin", name);
+
+/** Runs a command to its end with its output shown; returns its exit code. */
+export function run(command, args, extra = {}) {
+  const result = spawnSync(command, args, { cwd: root, stdio: "inherit", env: { ...env, ...extra } });
+  if (result.error) console.error(result.error.message);
+  return result.status ?? 1;
+}
+
+/** Installs the packages of package-lock.json unless they are there already. */
+export function ensurePackages() {
+  const lock = path.join(root, "package-lock.json");
+  const stamp = path.join(root, "node_modules", ".clovik-installed");
+  const wanted = readFileSync(lock, "utf8");
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted) return;
+  console.log("Installing packages");
+  if (run("npm", ["ci"]) !== 0) {
+    console.error("The packages could not be installed. Check the connection to the npm registry and try again.");
+    process.exit(1);
+  }
+  writeFileSync(stamp, wanted);
+}
+
+const CHROMIUM = "/usr/bin/chromium";
+
+/** Debian's Chromium, for the tests in a real browser. */
+export function ensureChromium() {
+  if (existsSync(CHROMIUM)) return;
+  console.log("Installing Chromium");
+  const ok = run("apt-get", ["update", "-qq"]) === 0 && run("apt-get", ["install", "-y", "-qq", "chromium"], { DEBIAN_FRONTEND: "noninteractive" }) === 0;
+  if (ok && existsSync(CHROMIUM)) return;
+  console.error(`The browser tests need ${CHROMIUM}, which could not be installed here. Install the package "chromium" as root (apt-get install chromium) and try again.`);
+  process.exit(1);
+}
+
+export function newestIn(folder) {
+  const stdout = spawnSync("find", [folder, "-type", "f", "-printf", "%T@\n"], { cwd: root, encoding: "utf8" }).stdout;
+  return Math.max(0, ...stdout.split("\n").filter(Boolean).map(Number)) * 1000;
+}
+
+/** Builds the application when its sources are newer than the last build. */
+export function ensureBuild() {
+  const id = path.join(root, ".next", "BUILD_ID");
+  const sources = Math.max(newestIn("src"), ...["package-lock.json", "next.config.ts", "tsconfig.json"].map((f) => statSync(path.join(root, f)).mtimeMs));
+  if (existsSync(id) && statSync(id).mtimeMs > sources) return;
+  console.log("Building");
+  if (run(process.execPath, [path.join(root, "scripts", "build.mjs")]) !== 0) process.exit(1);
+}
+
+/** The given port if it is free, else any free one. */
+export function freePort(wanted = 0) {
+  return new Promise((resolve) => {
+    const server = createServer();
+    server.once("error", () => resolve(freePort(0)));
+    server.listen(wanted, "127.0.0.1", () => {
+      const { port } = server.address();
+      server.close(() => resolve(port));
+    });
+  });
+}
+
+/** Starts the built application; resolves with its address when it answers, and with what stops it. */
+export async function startServer(port, stdio = "ignore") {
+  const next = path.join(root, "node_modules", "next", "dist", "bin", "next");
+  const child = spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], { cwd: root, env, stdio });
+  const address = `http://127.0.0.1:${port}`;
+  for (let tries = 0; tries < 240; tries++) {
+    if (child.exitCode !== null) throw new Error(`the server stopped with code ${child.exitCode}`);
+    const answers = await fetch(address).then((r) => r.ok, () => false);
+    if (answers) return { address, child, stop: () => child.kill("SIGTERM") };
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  }
+  child.kill("SIGTERM");
+  throw new Error("the server did not answer within a minute");
+}

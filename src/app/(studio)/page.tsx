@@ -1,0 +1,5 @@
+import { ScoreView } from "@/views/score/ScoreView";
+
+export default function Page() {
+  return <ScoreView />;
+}

@@ -1,0 +1,5 @@
+import { SendView } from "@/views/send/SendView";
+
+export default function Page() {
+  return <SendView />;
+}

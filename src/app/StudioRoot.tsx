@@ -1,0 +1,80 @@
+"use client";
+import { useEffect, useState, type ReactNode } from "react";
+import { Toaster, toast } from "sonner";
+import type { Note } from "@/state/workspace";
+import { Banner } from "@/views/studio/Banner";
+import { Footer } from "@/views/studio/Footer";
+import { Shortcuts } from "@/views/studio/Shortcuts";
+import { Studio, StudioContext, useView } from "@/views/studio/studio";
+import { useShortcuts } from "@/views/studio/useShortcuts";
+import { Rail } from "@/views/rail/Rail";
+import { TopBar } from "@/views/transport/TopBar";
+
+function tell({ kind, text }: Note): void {
+  if (kind === "error") toast.error(text, { duration: 12_000, closeButton: true });
+  else toast(text, { duration: 2500 });
+}
+
+/** One studio a page. */
+let studio: Studio | null = null;
+
+export function StudioRoot({ children }: { children: ReactNode }) {
+  studio ??= new Studio(tell);
+  const [ready, setReady] = useState(false);
+  useEffect(() => {
+    const { workspace } = studio!;
+    void workspace.start().finally(() => setReady(true));
+    const save = (): void => void workspace.flush();
+    document.addEventListener("visibilitychange", save);
+    window.addEventListener("pagehide", save);
+    return () => {
+      document.removeEventListener("visibilitychange", save);
+      window.removeEventListener("pagehide", save);
+    };
+  }, []);
+  if (!ready) return <p className="grid h-screen place-items-center text-ink2">Opening your project</p>;
+  return (
+    <StudioContext value={studio}>
+      <Frame>{children}</Frame>
+    </StudioContext>
+  );
+}
+
+function Frame({ children }: { children: ReactNode }) {
+  useTheme();
+  useShortcuts();
+  return (
+    <div className="grid h-screen grid-rows-[auto_auto_minmax(0,1fr)_auto]">
+      <TopBar />
+      <Banner />
+      <div className="grid min-h-0 grid-cols-[152px_minmax(0,1fr)]">
+        <Rail />
+        <main className="min-h-0 min-w-0">{children}</main>
+      </div>
+      <Footer />
+      <Shortcuts />
+      <Toaster position="bottom-center" toastOptions={{ unstyled: true, classNames: { toast: "flex items-center gap-3 bg-ink px-3 py-2 text-[12px] text-sheet w-full", actionButton: "chip", closeButton: "order-last underline cursor-pointer" } }} />
+    </div>
+  );
+}
+
+const THEME_KEY = "clovik-theme";
+
+/** Day, night or the system's: kept for the next visit. */
+function useTheme(): void {
+  const theme = useView((v) => v.theme);
+  useEffect(() => {
+    const kept = localStorage.getItem(THEME_KEY);
+    if (kept === "day" || kept === "night") studio!.view.setState({ theme: kept });
+  }, []);
+  useEffect(() => {
+    const dark = window.matchMedia("(prefers-color-scheme: dark)");
+    const apply = (): void => {
+      document.documentElement.dataset["theme"] = theme === "system" ? (dark.matches ? "night" : "day") : theme;
+    };
+    apply();
+    if (theme !== "system") localStorage.setItem(THEME_KEY, theme);
+    dark.addEventListener("change", apply);
+    return () => dark.removeEventListener("change", apply);
+  }, [theme]);
+}

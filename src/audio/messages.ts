@@ -1,0 +1,47 @@
+import type { Program } from "@/core/engine/program";
+
+/** To the worklet. Everything takes effect at the next block. */
+export type ToEngine =
+  | { readonly type: "program"; readonly program: Program }
+  | { readonly type: "play"; readonly loopTick: number }
+  | { readonly type: "stop" }
+  | { readonly type: "noteOn"; readonly partId: string; readonly key: number; readonly velocity: number }
+  | { readonly type: "noteOff"; readonly partId: string; readonly key: number }
+  /** Copies of everything that is played go to the page, for tests and benchmarks that measure the sound. */
+  | { readonly type: "tap"; readonly on: boolean };
+
+/** From the worklet: a tapped block. */
+export interface FromEngine {
+  readonly type: "block";
+  readonly frame: number;
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+}
+
+export interface ProcessorOptions {
+  readonly program: Program;
+  readonly status: SharedArrayBuffer;
+}
+
+/**
+ * What the worklet tells the page, in a shared Float64Array that it writes after every block: posting messages would
+ * make garbage on the audio thread. The page adds one to `ack` when it has taken the peaks, which then start again.
+ */
+export const STATUS = {
+  contextFrame: 0,
+  engineFrame: 1,
+  loopTick: 2,
+  playing: 3,
+  voices: 4,
+  /** The newest note of the first part: 0 or 1 for its existence, then frames and ticks since it began, and since its end (-1 while held). */
+  hasNote: 5,
+  noteFrames: 6,
+  noteTicks: 7,
+  offFrames: 8,
+  peakL: 9,
+  peakR: 10,
+  ack: 11,
+  /** Share of real time spent in the engine, averaged over seconds. */
+  load: 12,
+} as const;
+export const STATUS_LENGTH = 16;

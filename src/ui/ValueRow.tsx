@@ -1,0 +1,57 @@
+import { TypedValue } from "./TypedValue";
+import { useValueHands, type HandledValue } from "./useValueHands";
+
+export type Kind = "notes" | "rhythm" | "shape" | "envelope" | "heard";
+
+export const kindColour = (kind: Kind): string => `var(--${kind})`;
+
+export interface ValueRowProps {
+  readonly label: string;
+  readonly value: HandledValue;
+  readonly kind?: Kind;
+  /** Stretch of the scale (0 to 1) that modulation makes the value reach, in the colour of its source. */
+  readonly reach?: { readonly from: number; readonly to: number; readonly kind: Kind } | null;
+  readonly disabled?: boolean;
+}
+
+/** Label, bar, number with unit. */
+export function ValueRow({ label, value, kind = "notes", reach, disabled }: ValueRowProps) {
+  const hands = useValueHands(value);
+  return (
+    <div
+      {...hands.slider}
+      aria-label={label}
+      aria-disabled={disabled || undefined}
+      className={`grid h-[22px] cursor-ew-resize touch-none grid-cols-[84px_1fr_78px] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
+    >
+      <span className="truncate text-[12px]" title={label}>
+        {label}
+      </span>
+      <span aria-hidden className="relative block h-[8px] bg-line2">
+        <span className="absolute inset-y-0 left-0" style={{ width: `${value.norm * 100}%`, background: kindColour(kind) }} />
+        {reach && (
+          <span
+            className="absolute -inset-y-[2px] opacity-45"
+            style={{
+              left: `${Math.min(reach.from, reach.to) * 100}%`,
+              width: `${Math.abs(reach.to - reach.from) * 100}%`,
+              background: kindColour(reach.kind),
+            }}
+          />
+        )}
+      </span>
+      <TypedValue hands={hands} text={value.text} label={label} className="text-right text-[12px] font-semibold whitespace-nowrap" />
+    </div>
+  );
+}
+
+/** A value of the top bar: label above, number below. */
+export function ValueField({ label, value, name }: { label: string; value: HandledValue; name?: string }) {
+  const hands = useValueHands(value);
+  return (
+    <div {...hands.slider} aria-label={name ?? label} className="cursor-ew-resize touch-none select-none">
+      <div className="text-[11px] whitespace-nowrap text-ink2">{label}</div>
+      <TypedValue hands={hands} text={value.text} label={label} className="block text-[16px] leading-[20px] font-semibold whitespace-nowrap" />
+    </div>
+  );
+}

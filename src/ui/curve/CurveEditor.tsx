@@ -1,0 +1,284 @@
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { compileCurve, curveAt } from "@/core/curve/curve";
+import { addPoint, movePoints, removePoints, setTension } from "@/core/curve/edit";
+import { onFrame } from "../frames";
+import { newGesture } from "../gesture";
+import { useSize } from "../useSize";
+import { kindColour, type Kind } from "../ValueRow";
+import { curvePath, fromPx, middleOf, move, press, release, toPx, type CurveEdit, type Frame, type Keys, type Points, type Selection, type Snaps } from "./curveDrag"; // prettier-ignore
+
+export interface AxisMark {
+  /** 0 to 1. */
+  readonly at: number;
+  readonly text: string;
+  readonly strong: boolean;
+  /** A second reading on the far side of the axis. */
+  readonly far?: string;
+}
+
+export interface CurveEditorProps {
+  readonly label: string;
+  readonly kind: Kind;
+  readonly points: Points;
+  readonly xMarks: readonly AxisMark[];
+  readonly yMarks: readonly AxisMark[];
+  readonly snaps: Snaps;
+  /** One Shift-arrow. */
+  readonly fine: Snaps;
+  readonly describe: (x: number, y: number) => string;
+  readonly onChange: (points: Points, label: string, gesture: string) => void;
+  readonly editable: boolean;
+  /** Phase of the newest sound, 0 to 1; null when nothing plays. */
+  readonly playPhase: () => number | null;
+}
+
+const MARGIN = { left: 56, right: 56, top: 14, bottom: 24 };
+const keysOf = (e: { ctrlKey: boolean; metaKey: boolean; altKey: boolean; shiftKey: boolean }): Keys => ({
+  ctrl: e.ctrlKey || e.metaKey,
+  alt: e.altKey,
+  shift: e.shiftKey,
+});
+
+/** A curve of points with bent segments, edited by mouse and keyboard. */
+export function CurveEditor(props: CurveEditorProps) {
+  const { points, snaps, onChange, editable, kind } = props;
+  const [size, sizeRef] = useSize();
+  const frame: Frame = {
+    left: MARGIN.left,
+    top: MARGIN.top,
+    width: Math.max(10, size.width - MARGIN.left - MARGIN.right),
+    height: Math.max(10, size.height - MARGIN.top - MARGIN.bottom),
+  };
+  const [selection, setSelection] = useState<Selection>(new Set());
+  const [edit, setEdit] = useState<CurveEdit | null>(null);
+  const [hover, setHover] = useState<{ x: number; y: number } | null>(null);
+  const colour = kindColour(kind);
+  const chosen: Selection = new Set([...selection].filter((i) => i < points.length));
+
+  const local = (e: PointerEvent<SVGSVGElement>): { x: number; y: number } => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return { x: e.clientX - box.left, y: e.clientY - box.top };
+  };
+  const take = (next: CurveEdit, gesture: string): void => {
+    setEdit(next.drag.kind === "idle" ? null : next);
+    setSelection(next.selection);
+    if (next.label !== null && next.points !== points) onChange(next.points, next.label, gesture);
+  };
+  const onPointerDown = (e: PointerEvent<SVGSVGElement>): void => {
+    if (e.button !== 0) return;
+    e.currentTarget.focus();
+    if (!editable) return;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    const gesture = newGesture();
+    take(press(points, chosen, frame, local(e), keysOf(e), gesture), gesture);
+  };
+  const onPointerMove = (e: PointerEvent<SVGSVGElement>): void => {
+    const at = local(e);
+    setHover(fromPx(frame, at));
+    if (edit && edit.drag.kind !== "idle") take(move({ ...edit, points }, frame, at, keysOf(e), snaps), edit.drag.gesture);
+  };
+  const onPointerUp = (): void => {
+    if (edit && edit.drag.kind !== "idle") take(release({ ...edit, points }, frame, snaps), edit.drag.gesture);
+  };
+
+  const change = (next: Points, label: string): void => {
+    if (next !== points) onChange(next, label, newGesture());
+  };
+  const onKeyDown = (e: KeyboardEvent): void => {
+    const first = Math.min(...chosen);
+    const done = (): void => {
+      e.preventDefault();
+      e.stopPropagation();
+    };
+    if ((e.key === "[" || e.key === "]") && points.length > 0) {
+      const from = chosen.size === 0 ? (e.key === "]" ? -1 : points.length) : first;
+      setSelection(new Set([Math.min(points.length - 1, Math.max(0, from + (e.key === "]" ? 1 : -1)))]));
+      return done();
+    }
+    if (e.key === "Escape") {
+      setSelection(new Set());
+      return done();
+    }
+    if (e.key.toLowerCase() === "a" && (e.ctrlKey || e.metaKey)) {
+      setSelection(new Set(points.map((_, i) => i)));
+      return done();
+    }
+    if (!editable || chosen.size === 0) return;
+    const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
+    if (arrow) {
+      const [dx, dy] = arrow as [number, number];
+      if (e.altKey) change(setTension(points, first, (points[first]?.tension ?? 0) + 5 * (dx + dy)), "Bend a segment");
+      else {
+        const by = e.shiftKey ? props.fine : { x: snaps.x || props.fine.x, y: snaps.y || props.fine.y };
+        change(movePoints(points, chosen, dx * by.x, dy * by.y), chosen.size > 1 ? "Move points" : "Move a point");
+      }
+      return done();
+    }
+    if (e.key === "Delete" || e.key === "Backspace") {
+      change(removePoints(points, chosen), chosen.size > 1 ? "Delete points" : "Delete a point");
+      setSelection(new Set());
+      return done();
+    }
+    if (e.key === "Enter") {
+      const a = points[first];
+      const b = points[first + 1];
+      const added = a && b ? addPoint(points, (a.x + b.x) / 2, (a.y + b.y) / 2) : null;
+      if (added) {
+        change(added.points, "Add a point");
+        setSelection(new Set([added.index]));
+      }
+      return done();
+    }
+  };
+
+  const readAt = edit && edit.drag.kind === "move" ? points[edit.drag.grabbed] : chosen.size === 1 && !hover ? points[first(chosen)] : hover;
+  return (
+    <div ref={sizeRef} className="absolute inset-0">
+      <svg
+        width={size.width}
+        height={size.height}
+        tabIndex={0}
+        role="application"
+        aria-roledescription="curve editor"
+        aria-label={`${props.label}: ${points.length} points. [ and ] choose a point, arrows move it, Alt and arrows bend, Enter adds, Delete removes.`}
+        className={`touch-none select-none ${editable ? "cursor-crosshair" : ""}`}
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
+        onPointerCancel={() => setEdit(null)}
+        onPointerLeave={() => setHover(null)}
+        onKeyDown={onKeyDown}
+      >
+        <Grid frame={frame} xMarks={props.xMarks} yMarks={props.yMarks} />
+        <CurveShape points={points} frame={frame} colour={colour} />
+        {points.map((p, i) => {
+          const middle = middleOf(points, i);
+          const m = middle && toPx(frame, middle.x, middle.y);
+          const at = toPx(frame, p.x, p.y);
+          return (
+            <g key={i}>
+              {m && <path d={`M${m.x - 4} ${m.y}h8M${m.x} ${m.y - 4}v8`} stroke={colour} strokeWidth={1.2} />}
+              <rect x={at.x - 5} y={at.y - 5} width={10} height={10} fill={chosen.has(i) ? colour : "var(--sheet)"} stroke={colour} strokeWidth={2} data-point={i} />
+            </g>
+          );
+        })}
+        {edit?.drag.kind === "ground" && edit.drag.marquee && <Marquee a={edit.drag.start} b={edit.drag.to} />}
+        <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
+      </svg>
+      {readAt && <ReadOut frame={frame} at={readAt} text={props.describe(readAt.x, readAt.y)} />}
+      <span className="sr-only" aria-live="polite">
+        {chosen.size === 1 ? props.describe(points[first(chosen)]!.x, points[first(chosen)]!.y) : chosen.size > 1 ? `${chosen.size} points` : ""}
+      </span>
+    </div>
+  );
+}
+
+const first = (selection: Selection): number => Math.min(...selection);
+
+function Grid({ frame, xMarks, yMarks }: { frame: Frame; xMarks: readonly AxisMark[]; yMarks: readonly AxisMark[] }) {
+  const right = frame.left + frame.width;
+  const bottom = frame.top + frame.height;
+  return (
+    <g fontSize={11} fill="var(--ink2)" aria-hidden>
+      {yMarks.map((m) => {
+        const y = frame.top + (1 - m.at) * frame.height;
+        return (
+          <g key={`y${m.at}`}>
+            <line x1={frame.left} x2={right} y1={y} y2={y} stroke={m.strong ? "var(--line)" : "var(--line2)"} />
+            {m.text && (
+              <text x={frame.left - 9} y={y + 4} textAnchor="end" fill={m.strong ? "var(--ink)" : "var(--ink2)"}>
+                {m.text}
+              </text>
+            )}
+            {m.far && (
+              <text x={right + 9} y={y + 4}>
+                {m.far}
+              </text>
+            )}
+          </g>
+        );
+      })}
+      {xMarks.map((m) => {
+        const x = frame.left + m.at * frame.width;
+        return (
+          <g key={`x${m.at}`}>
+            <line x1={x} x2={x} y1={frame.top} y2={bottom} stroke={m.strong ? "var(--line)" : "var(--line2)"} />
+            {m.text && (
+              <text x={x + 2} y={bottom + 15}>
+                {m.text}
+              </text>
+            )}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function CurveShape({ points, frame, colour }: { points: Points; frame: Frame; colour: string }) {
+  const path = curvePath(points, frame);
+  const bottom = frame.top + frame.height;
+  return (
+    <>
+      <path d={`${path}L${frame.left + frame.width} ${bottom}L${frame.left} ${bottom}Z`} fill={colour} opacity={0.12} />
+      <path d={path} fill="none" stroke={colour} strokeWidth={2.2} strokeLinejoin="round" data-curve />
+    </>
+  );
+}
+
+function Marquee({ a, b }: { a: { x: number; y: number }; b: { x: number; y: number } }) {
+  return (
+    <rect
+      x={Math.min(a.x, b.x)}
+      y={Math.min(a.y, b.y)}
+      width={Math.abs(a.x - b.x)}
+      height={Math.abs(a.y - b.y)}
+      fill="var(--ink)"
+      fillOpacity={0.06}
+      stroke="var(--ink)"
+      strokeDasharray="3 3"
+    />
+  );
+}
+
+/** Position, value and note at the pointer, beside it and inside the frame. */
+export function ReadOut({ frame, at, text }: { frame: Frame; at: { x: number; y: number }; text: string }) {
+  const p = toPx(frame, at.x, at.y);
+  const leftward = p.x > frame.left + frame.width / 2;
+  return (
+    <div
+      className="pointer-events-none absolute z-20 bg-ink px-2 py-1 text-[11px] whitespace-nowrap text-sheet"
+      style={{
+        top: Math.max(2, Math.min(p.y - 30, frame.top + frame.height - 24)),
+        ...(leftward ? { right: `calc(100% - ${p.x - 14}px)` } : { left: p.x + 14 }),
+      }}
+      data-testid="read-out"
+    >
+      {text}
+    </div>
+  );
+}
+
+function PhaseMark({ points, frame, playPhase }: { points: Points; frame: Frame; playPhase: () => number | null }) {
+  const mark = useRef<SVGGElement>(null);
+  const dot = useRef<SVGCircleElement>(null);
+  useEffect(() => {
+    const curve = compileCurve(points);
+    return onFrame(() => {
+      const phase = playPhase();
+      if (!mark.current || !dot.current) return;
+      mark.current.style.visibility = phase === null ? "hidden" : "visible";
+      if (phase === null) return;
+      const at = toPx(frame, phase, curveAt(curve, phase));
+      mark.current.setAttribute("transform", `translate(${at.x} 0)`);
+      dot.current.setAttribute("cy", String(at.y));
+      mark.current.dataset["phase"] = phase.toFixed(4);
+    });
+  }, [points, frame, playPhase]);
+  return (
+    <g ref={mark} style={{ visibility: "hidden" }} pointerEvents="none" data-testid="phase">
+      <line y1={frame.top} y2={frame.top + frame.height} stroke="var(--heard)" strokeWidth={1.6} />
+      <circle ref={dot} r={5} fill="var(--heard)" />
+    </g>
+  );
+}

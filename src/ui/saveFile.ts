@@ -1,0 +1,10 @@
+/** Hands a file to the browser's downloads. */
+export function saveFile(name: string, bytes: Uint8Array<ArrayBuffer>, type: string): void {
+  const url = URL.createObjectURL(new Blob([bytes], { type }));
+  const link = document.createElement("a");
+  link.href = url;
+  link.download = name;
+  link.click();
+  // The download has its own hold on the data by the next task.
+  setTimeout(() => URL.revokeObjectURL(url), 10_000);
+}

@@ -1,0 +1,80 @@
+import { ZoomIn, ZoomOut } from "lucide-react";
+import { useCallback, type PointerEvent } from "react";
+import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
+import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { useProject, useSound, useStudio, useView } from "@/views/studio/studio";
+import { zoomBy } from "@/views/studio/viewStore";
+import { Playhead } from "./Playhead";
+import { LABEL_WIDTH } from "./Strips";
+import { gridLines, tickToX, xToTick, type Timeline } from "./timeline";
+
+/** Bars and beats. A press sets where Play starts; while it plays, it moves the song there. */
+export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
+  const studio = useStudio();
+  const song = useProject((s) => s.project.song);
+  const zoom = useView((v) => v.zoom);
+  const startTick = useView((v) => v.startTick);
+  const playing = useSound((s) => s.playing);
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      for (const line of gridLines(t, song.meter, timeline.loop - 1)) {
+        const x = tickToX(t, line.tick);
+        const bar = Math.floor(line.tick / barTicks(song.meter)) + 1;
+        const beat = Math.floor((line.tick % barTicks(song.meter)) / beatTicks(song.meter)) + 1;
+        s.g.fillStyle = line.level === "bar" ? s.palette.ink : s.palette.line;
+        s.g.fillRect(Math.round(x), line.level === "bar" ? 0 : line.level === "beat" ? 10 : 18, 1, s.height);
+        if (line.level === "step") continue;
+        const beatPx = (beatTicks(song.meter) / t.ticks) * t.width;
+        if (line.level === "beat" && beatPx < 26) continue;
+        s.g.font = s.g.font.replace(/\d+px/, line.level === "bar" ? "13px" : "11px").replace(/^(500|700)/, line.level === "bar" ? "700" : "500");
+        s.g.fillStyle = line.level === "bar" ? s.palette.ink : s.palette.ink2;
+        s.g.fillText(line.level === "bar" ? String(bar) : `${bar}.${beat}`, x + 4, 15);
+      }
+    },
+    [timeline, song.meter],
+  );
+  const canvas = useCanvas(paint);
+  const locate = (e: PointerEvent<HTMLElement>): void => {
+    const { left, width } = e.currentTarget.getBoundingClientRect();
+    const tick = xToTick({ ...timeline, width }, e.clientX - left);
+    const step = stepTicks(song.meter);
+    const snapped = e.ctrlKey ? Math.round(tick) : Math.floor(tick / step) * step;
+    studio.view.setState({ startTick: Math.min(timeline.loop - 1, Math.max(0, snapped)) });
+    if (playing) void studio.play();
+  };
+  return (
+    <div className="relative flex h-[25px] border-b border-line bg-paper">
+      <div className="flex shrink-0 items-center justify-between border-r border-line pr-1 pl-3 text-[11px] text-ink2" style={{ width: LABEL_WIDTH }}>
+        <span data-testid="start-position" title="Where Play starts">
+          {formatPosition(startTick, song.meter)}
+        </span>
+        <span className="flex">
+          <button
+            type="button"
+            className="cursor-pointer p-[3px] text-ink2 hover:text-ink disabled:opacity-40"
+            aria-label="Zoom out"
+            title="Zoom out (−)"
+            disabled={zoom <= 1}
+            onClick={() => zoomBy(studio.view, 0.5, 0.5, timeline.loop)}
+          >
+            <ZoomOut size={13} />
+          </button>
+          <button
+            type="button"
+            className="cursor-pointer p-[3px] text-ink2 hover:text-ink"
+            aria-label="Zoom in"
+            title="Zoom in (+)"
+            onClick={() => zoomBy(studio.view, 2, 0.5, timeline.loop)}
+          >
+            <ZoomIn size={13} />
+          </button>
+        </span>
+      </div>
+      <div className="relative min-w-0 flex-1 cursor-pointer" onPointerDown={locate} data-testid="ruler">
+        <canvas ref={canvas} className="absolute inset-0 h-full w-full" role="img" aria-label={`Ruler, ${song.loopBars} bars`} />
+      </div>
+      <Playhead timeline={timeline} left={LABEL_WIDTH} marker />
+    </div>
+  );
+}

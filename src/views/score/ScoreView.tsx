@@ -1,0 +1,110 @@
+"use client";
+import { useEffect, useMemo, useRef } from "react";
+import type { TargetId } from "@/core/patch/parameters";
+import { useSize } from "@/ui/useSize";
+import { usePart, useStudio, useView } from "@/views/studio/studio";
+import { clampScroll, zoomBy } from "@/views/studio/viewStore";
+import { EnvelopeEditor } from "./editors/EnvelopeEditor";
+import { NoteEditor } from "./editors/NoteEditor";
+import { ShapeEditor } from "./editors/ShapeEditor";
+import { ArpeggioEditor, HeardEditor } from "./editors/WideEditors";
+import { Inspector } from "./inspector/Inspector";
+import { Ruler } from "./Ruler";
+import { LABEL_WIDTH, Strips } from "./Strips";
+import { useTimeline } from "./useTimeline";
+import type { Timeline } from "./timeline";
+
+/** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
+export function ScoreView() {
+  const [size, sizeRef] = useSize();
+  const live = useTimeline(Math.max(1, size.width - LABEL_WIDTH));
+  const { fromTick, ticks, width, loop } = live;
+  const timeline = useMemo(() => ({ fromTick, ticks, width, loop }), [fromTick, ticks, width, loop]);
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_276px]">
+      <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1.22fr)_auto_minmax(0,1fr)]">
+        <Ruler timeline={timeline} />
+        <WheelArea timeline={timeline}>
+          <Strips timeline={timeline} />
+        </WheelArea>
+        <ScrollBar timeline={timeline} />
+        <Editor timeline={timeline} />
+      </div>
+      <Inspector />
+    </div>
+  );
+}
+
+function Editor({ timeline }: { timeline: Timeline }) {
+  const strip = useView((v) => v.strip);
+  const part = usePart();
+  if (strip === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
+  if (strip.startsWith("heard:")) return <HeardEditor target={strip.slice(6) as TargetId} timeline={timeline} />;
+  const modulator = part.patch.modulators.find((m) => `mod:${m.id}` === strip);
+  if (modulator?.kind === "shape") return <ShapeEditor key={modulator.id} shape={modulator} />;
+  if (modulator?.kind === "envelope") return <EnvelopeEditor key={modulator.id} envelope={modulator} />;
+  return <NoteEditor timeline={timeline} />;
+}
+
+/** Ctrl and wheel zooms at the pointer; Shift and wheel, or a sideways wheel, scrolls in time. */
+function WheelArea({ timeline, children }: { timeline: Timeline & { loop: number }; children: React.ReactNode }) {
+  const { view } = useStudio();
+  const area = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const element = area.current;
+    if (!element) return;
+    const onWheel = (e: WheelEvent): void => {
+      const { left } = element.getBoundingClientRect();
+      const anchor = Math.min(1, Math.max(0, (e.clientX - left - LABEL_WIDTH) / timeline.width));
+      if (e.ctrlKey || e.metaKey) {
+        e.preventDefault();
+        zoomBy(view, 2 ** (-e.deltaY / 240), anchor, timeline.loop);
+        return;
+      }
+      const sideways = e.shiftKey ? e.deltaY || e.deltaX : e.deltaX;
+      if (sideways === 0) return;
+      e.preventDefault();
+      const { zoom, scrollTick } = view.getState();
+      view.setState({ scrollTick: clampScroll(scrollTick + (sideways / timeline.width) * timeline.ticks, zoom, timeline.loop) });
+    };
+    // A passive listener could not keep the page from zooming.
+    element.addEventListener("wheel", onWheel, { passive: false });
+    return () => element.removeEventListener("wheel", onWheel);
+  }, [view, timeline]);
+  return (
+    <div ref={area} className="grid min-h-0">
+      {children}
+    </div>
+  );
+}
+
+/** The part of the loop that is in sight; there only while zoomed in. */
+function ScrollBar({ timeline }: { timeline: Timeline & { loop: number } }) {
+  const { view } = useStudio();
+  const zoom = useView((v) => v.zoom);
+  const host = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const element = host.current;
+    if (element) element.scrollLeft = (timeline.fromTick / timeline.loop) * element.scrollWidth;
+  }, [timeline, zoom]);
+  if (zoom <= 1) return <div />;
+  return (
+    <div className="flex border-t border-line">
+      <div style={{ width: LABEL_WIDTH }} />
+      <div
+        ref={host}
+        className="min-w-0 flex-1 overflow-x-scroll"
+        tabIndex={0}
+        role="group"
+        aria-label="Scroll in time"
+        onScroll={(e) => {
+          const { scrollLeft, scrollWidth } = e.currentTarget;
+          const scrollTick = clampScroll((scrollLeft / scrollWidth) * timeline.loop, zoom, timeline.loop);
+          if (Math.abs(scrollTick - view.getState().scrollTick) > timeline.ticks / timeline.width) view.setState({ scrollTick });
+        }}
+      >
+        <div style={{ width: `${zoom * 100}%`, height: 1 }} />
+      </div>
+    </div>
+  );
+}

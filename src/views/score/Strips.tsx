@@ -1,0 +1,216 @@
+import { Plus, Trash2 } from "lucide-react";
+import { memo, useCallback, useMemo } from "react";
+import { partEvents } from "@/core/pattern/events";
+import { formatAmount } from "@/core/patch/valueText";
+import { noteName, usesFlats } from "@/core/pitch/note";
+import { parameter, type TargetId } from "@/core/patch/parameters";
+import { AMP_ENVELOPE, MAX_MODULATORS, type Modulator } from "@/core/patch/project";
+import { newEnvelope, newShape } from "@/core/patch/defaults";
+import { addModulator, removeModulator } from "@/state/edits";
+import { kindColour } from "@/ui/ValueRow";
+import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { chordLabels, stripsOf, type StripInfo } from "./stripList";
+import { heardScale, modulatorTracks, onScale, rangeOf, targetTracks } from "./heardTracks";
+import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
+import { Playhead, PlayDot } from "./Playhead";
+import { tickToX, type Timeline } from "./timeline";
+
+export const LABEL_WIDTH = 126;
+
+export function Strips({ timeline }: { timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const strips = useMemo(() => stripsOf(part, song), [part, song]);
+  return (
+    <div className="relative min-h-0 overflow-x-hidden overflow-y-auto" role="list" aria-label="Strips of the score">
+      <div className="relative">
+        {strips.map((strip) => (
+          <Strip key={strip.id} strip={strip} timeline={timeline} />
+        ))}
+        <Playhead timeline={timeline} left={LABEL_WIDTH} />
+      </div>
+      <AddStrip />
+    </div>
+  );
+}
+
+const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
+  const { view, workspace } = useStudio();
+  const part = usePart();
+  const selected = useView((v) => v.strip === strip.id);
+  const editable = useEditable();
+  const removable = strip.id.startsWith("mod:") && strip.id !== `mod:${AMP_ENVELOPE}`;
+  const select = (): void => view.setState({ strip: strip.id });
+  return (
+    <div className="group relative flex border-b border-line" role="listitem" style={{ height: strip.height }}>
+      <button
+        type="button"
+        aria-pressed={selected}
+        className={`relative flex shrink-0 cursor-pointer flex-col border-r border-line px-2 pt-1.5 text-left ${selected ? "bg-sheet" : "bg-paper"}`}
+        style={{ width: LABEL_WIDTH, borderLeft: selected ? `4px solid ${kindColour(strip.kind)}` : "4px solid transparent" }}
+        onClick={select}
+      >
+        <span className="w-full truncate text-[12px] font-semibold" title={strip.title} style={{ color: strip.kind === "heard" ? "var(--heard)" : undefined }}>
+          {strip.title}
+        </span>
+        <span className="line-clamp-2 w-full text-[11px] leading-[13px] text-ink2" title={strip.subtitle}>
+          {strip.subtitle}
+        </span>
+      </button>
+      {removable && editable && (
+        <button
+          type="button"
+          className="absolute top-1 z-10 cursor-pointer bg-paper p-[2px] text-ink2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+          style={{ left: LABEL_WIDTH - 20 }}
+          aria-label={`Remove ${strip.title}`}
+          title={`Remove ${strip.title}`}
+          onClick={() => {
+            workspace.store.edit(`Remove ${strip.title}`, removeModulator(part.id, strip.id.slice(4)));
+            view.setState({ strip: "notes" });
+          }}
+        >
+          <Trash2 size={13} />
+        </button>
+      )}
+      <div className="relative min-w-0 flex-1 bg-sheet" onPointerDown={select}>
+        <StripCanvas strip={strip} timeline={timeline} />
+      </div>
+    </div>
+  );
+});
+
+function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
+  if (strip.id === "notes" || strip.id === "arpeggio") return <PatternCanvas strip={strip} timeline={timeline} />;
+  if (strip.id.startsWith("heard:")) return <HeardCanvas target={strip.id.slice(6) as TargetId} timeline={timeline} />;
+  return <ModulatorCanvas id={strip.id.slice(4)} timeline={timeline} />;
+}
+
+function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const seed = useProject((s) => s.project.seed);
+  const isNotes = strip.id === "notes";
+  const events = useMemo(
+    () =>
+      isNotes
+        ? part.notes.map((n) => ({ onTick: n.startTick, offTick: n.startTick + n.lengthTicks, key: n.key, velocity: n.velocity }))
+        : partEvents(part, song, seed),
+    [isNotes, part, song, seed],
+  );
+  const labels = useMemo(() => (isNotes ? chordLabels(part.notes, song) : []), [isNotes, part.notes, song]);
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      paintEvents(s, t, events, pitchRange(events.map((e) => e.key), 1), isNotes ? s.palette.notes : s.palette.rhythm, isNotes ? 14 : 0); // prettier-ignore
+      s.g.fillStyle = s.palette.ink2;
+      s.g.font = s.g.font.replace("500", "600");
+      for (const label of labels) s.g.fillText(label.text, tickToX(t, label.tick) + 6, 12);
+    },
+    [timeline, song.meter, events, isNotes, labels],
+  );
+  const what = isNotes ? `${events.length} notes, ${labels.map((l) => l.text).join(", ")}` : `${events.length} notes are played in one pass`;
+  return <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${strip.title}: ${what}`} />;
+}
+
+function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const { heard, program } = useHeard((h) => h);
+  const modulator = part.patch.modulators.find((m): m is Modulator => m.id === id);
+  const tracks = useMemo(
+    () => (heard && program && modulator ? modulatorTracks(heard, program, part, partIndex, modulator) : []),
+    [heard, program, modulator, part, partIndex],
+  );
+  const kind = modulator?.kind ?? "shape";
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      paintTracks(s, t, tracks, (v) => s.height - 3 - v * (s.height - 8), s.palette[kind]);
+    },
+    [timeline, song.meter, tracks, kind],
+  );
+  const toY = useCallback((v: number) => 1 - v, []);
+  return (
+    <>
+      <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${modulator?.name ?? ""} over the loop`} />
+      <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind={kind} />
+    </>
+  );
+}
+
+export function HeardCanvas({ target, timeline, large = false }: { target: TargetId; timeline: Timeline; large?: boolean }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const { heard, program } = useHeard((h) => h);
+  const tracks = useMemo(() => (heard && program ? targetTracks(heard, program, partIndex, target) : []), [heard, program, partIndex, target]);
+  const range = useMemo(() => rangeOf(tracks), [tracks]);
+  const scale = useMemo(() => heardScale(target, range), [target, range]);
+  const flats = usesFlats(song.key);
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      const toY = (v: number): number => s.height - 3 - onScale(scale, v) * (s.height - 8);
+      paintTracks(s, t, tracks, toY, s.palette.heard);
+      s.g.textAlign = "right";
+      for (const mark of scale.ticks) {
+        const y = toY(mark);
+        s.g.fillStyle = s.palette.line;
+        s.g.fillRect(0, Math.round(y), s.width, large ? 1 : 0.5);
+        const text = target === "osc.pitch" ? noteName(mark, flats) : formatAmount(mark, parameter(target).unit, 0);
+        const width = s.g.measureText(text).width;
+        s.g.fillStyle = s.palette.sheet;
+        s.g.fillRect(s.width - width - 6, y - 6, width + 6, 12);
+        s.g.fillStyle = s.palette.ink2;
+        s.g.fillText(text, s.width - 3, y + 4);
+      }
+      s.g.textAlign = "left";
+      if (performance.getEntriesByName("clovik:heard").length > 0) performance.mark("clovik:painted");
+    },
+    [timeline, song.meter, tracks, scale, target, flats, large],
+  );
+  const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
+  const format = (v: number): string => (target === "osc.pitch" ? noteName(v, flats) : formatAmount(v, parameter(target).unit, 1));
+  const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
+  return (
+    <>
+      <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${parameter(target).label}, as heard: ${what}`} />
+      <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind="heard" />
+      {!range && <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>}
+    </>
+  );
+}
+
+function AddStrip() {
+  const { view, workspace } = useStudio();
+  const part = usePart();
+  const editable = useEditable();
+  const full = part.patch.modulators.length >= MAX_MODULATORS;
+  const add = (kind: "shape" | "envelope"): void => {
+    const id = crypto.randomUUID();
+    const count = part.patch.modulators.filter((m) => m.kind === kind).length + 1;
+    const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
+    if (workspace.store.edit(`Add ${made.name}`, addModulator(part.id, made))) view.setState({ strip: `mod:${id}` });
+  };
+  return (
+    <div className="flex gap-3 bg-paper px-3 py-1.5">
+      {(["shape", "envelope"] as const).map((kind) => (
+        <button
+          key={kind}
+          type="button"
+          className="flex cursor-pointer items-center gap-1 text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
+          disabled={!editable || full}
+          title={full ? `A part holds ${MAX_MODULATORS} shapes and envelopes` : undefined}
+          onClick={() => add(kind)}
+        >
+          <Plus size={12} /> Add {kind === "shape" ? "a shape" : "an envelope"}
+        </button>
+      ))}
+    </div>
+  );
+}

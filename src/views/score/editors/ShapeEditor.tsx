@@ -1,0 +1,108 @@
+import { useCallback, useMemo, useState } from "react";
+import { compileCurve } from "@/core/curve/curve";
+import { parameter } from "@/core/patch/parameters";
+import type { Shape } from "@/core/patch/project";
+import { isShared, notePhase, sharedPhase, type CompiledShape } from "@/core/motion/shape";
+import { shapeProgram } from "@/core/engine/program";
+import { barTicks } from "@/core/time/meter";
+import { noteValueTicks } from "@/core/time/noteValue";
+import { formatSpan, ticksPerSecond } from "@/core/time/span";
+import { editModulator } from "@/state/edits";
+import { Select } from "@/ui/Select";
+import { CurveEditor } from "@/ui/curve/CurveEditor";
+import { curvePath } from "@/ui/curve/curveDrag";
+import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { EditorFrame } from "./EditorFrame";
+import { PERCENT, routeReading, timeReading } from "./shapeAxes";
+
+const SNAPS = { "1/8": 8, "1/16": 16, "1/32": 32, "1/64": 64, off: 0 } as const;
+type SnapName = keyof typeof SNAPS;
+
+/** Starting points for drawing, in plain words. */
+const FORMS: readonly { name: string; points: Shape["points"] }[] = [
+  { name: "Rise", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] },
+  { name: "Fall", points: [{ x: 0, y: 1, tension: 0 }, { x: 1, y: 0, tension: 0 }] },
+  { name: "Pluck", points: [{ x: 0, y: 1, tension: 65 }, { x: 1, y: 0, tension: 0 }] },
+  { name: "Hill", points: [{ x: 0, y: 0, tension: -30 }, { x: 0.25, y: 0.5, tension: 30 }, { x: 0.5, y: 1, tension: -30 }, { x: 0.75, y: 0.5, tension: 30 }, { x: 1, y: 0, tension: 0 }] },
+  { name: "Valley", points: [{ x: 0, y: 1, tension: -30 }, { x: 0.25, y: 0.5, tension: 30 }, { x: 0.5, y: 0, tension: -30 }, { x: 0.75, y: 0.5, tension: 30 }, { x: 1, y: 1, tension: 0 }] },
+  { name: "Gate", points: [{ x: 0, y: 1, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 1, y: 0, tension: 0 }] },
+]; // prettier-ignore
+
+const FORM_FRAME = { left: 2, top: 2, width: 20, height: 10 };
+
+export function ShapeEditor({ shape }: { shape: Shape }) {
+  const { workspace, session } = useStudio();
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const editable = useEditable();
+  const [snap, setSnap] = useState<SnapName>("1/16");
+  const routes = part.patch.routes.filter((r) => r.source === shape.id);
+  const [readAs, setReadAs] = useState<string>("");
+  const chosen = routes.find((r) => r.id === readAs) ?? (readAs === "percent" ? undefined : (routes.find((r) => r.target === "osc.pitch") ?? routes[0]));
+  const reading = useMemo(() => (chosen ? routeReading(chosen, part.patch, song.key) : PERCENT), [chosen, part.patch, song.key]);
+  const snapTicks = SNAPS[snap] === 0 ? 0 : noteValueTicks({ num: 1, den: SNAPS[snap] });
+  const time = useMemo(() => timeReading(shape, song, snapTicks), [shape, song, snapTicks]);
+  const set = useCallback(
+    (points: Shape["points"], label: string, gesture?: string) => workspace.store.edit(label, editModulator(part.id, shape.id, "shape", { points }), gesture),
+    [workspace, part.id, shape.id],
+  );
+  const playPhase = useMemo(() => {
+    const compiled: CompiledShape = { ...shapeProgram(shape, song), curve: compileCurve(shape.points) };
+    return (): number | null => {
+      const now = session.snapshot();
+      if (!now?.playing) return null;
+      if (isShared(compiled)) return sharedPhase(compiled, now.loopTick, barTicks(song.meter), ticksPerSecond(song.tempoBpm));
+      return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
+    };
+  }, [shape, song, session]);
+  return (
+    <EditorFrame
+      title={shape.name}
+      subtitle={`one cycle, ${formatSpan(shape.rate)}`}
+      tools={
+        <>
+          {FORMS.map((form) => (
+            <button
+              key={form.name}
+              type="button"
+              className="chip px-1"
+              disabled={!editable}
+              aria-label={`Draw ${form.name.toLowerCase()}`}
+              title={`Start from: ${form.name.toLowerCase()}`}
+              onClick={() => set(form.points, `Draw ${form.name.toLowerCase()}`)}
+            >
+              <svg width={24} height={14} aria-hidden>
+                <path d={curvePath(form.points, FORM_FRAME, 16)} fill="none" stroke="currentColor" strokeWidth={1.5} />
+              </svg>
+            </button>
+          ))}
+          <Select label="Snap in time" className="chip" value={snap} options={(Object.keys(SNAPS) as SnapName[]).map((s) => ({ value: s, text: `snap ${s}` }))} onChange={setSnap} />
+          <Select
+            label="Read values as"
+            className="chip"
+            value={chosen?.id ?? "percent"}
+            options={[
+              { value: "percent", text: "values in percent" },
+              ...routes.map((r) => ({ value: r.id, text: `values for ${parameter(r.target).label.toLowerCase()}` })),
+            ]}
+            onChange={setReadAs}
+          />
+        </>
+      }
+    >
+      <CurveEditor
+        label={shape.name}
+        kind="shape"
+        points={shape.points}
+        xMarks={time.marks}
+        yMarks={reading.marks}
+        snaps={{ x: time.snap, y: snap === "off" ? 0 : reading.snap }}
+        fine={{ x: time.snap > 0 ? time.snap / 8 : 1 / 256, y: 0.005 }}
+        describe={(x, y) => `${time.text(x)}  ${reading.text(y)}`}
+        onChange={set}
+        editable={editable}
+        playPhase={playPhase}
+      />
+    </EditorFrame>
+  );
+}

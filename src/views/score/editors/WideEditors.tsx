@@ -1,0 +1,79 @@
+import { useCallback, useMemo } from "react";
+import { partEvents } from "@/core/pattern/events";
+import { parameter, type TargetId } from "@/core/patch/parameters";
+import { noteName, usesFlats } from "@/core/pitch/note";
+import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { useSize } from "@/ui/useSize";
+import { usePart, useProject } from "@/views/studio/studio";
+import { keyToY, paintEvents, paintGrid, pitchRange } from "../paint";
+import { Playhead } from "../Playhead";
+import { moversOf, ORDER_TEXT } from "../stripList";
+import { HeardCanvas, LABEL_WIDTH } from "../Strips";
+import type { Timeline } from "../timeline";
+import { EditorFrame } from "./EditorFrame";
+
+/** What the arpeggio plays, large enough to read every note. */
+export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const seed = useProject((s) => s.project.seed);
+  const events = useMemo(() => partEvents(part, song, seed), [part, song, seed]);
+  const range = useMemo(() => pitchRange(events.map((e) => e.key), 2), [events]); // prettier-ignore
+  const flats = usesFlats(song.key);
+  const [size, sizeRef] = useSize();
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      for (let key = range.low; key <= range.high; key++) {
+        s.g.fillStyle = key % 12 === song.key.tonic ? s.palette.line : s.palette.line2;
+        s.g.fillRect(0, Math.round(keyToY(range, key, s.height)), s.width, 1);
+      }
+      paintGrid(s, t, song.meter, Infinity);
+      paintEvents(s, t, events, range, s.palette.rhythm);
+    },
+    [timeline, song, events, range],
+  );
+  const canvas = useCanvas(paint);
+  const { arpeggio } = part;
+  return (
+    <EditorFrame
+      title="Arpeggio"
+      subtitle={arpeggio.on ? `${ORDER_TEXT[arpeggio.order]}: ${events.length} notes in one pass, made from the chords above` : "off: the notes play as they are written"}
+    >
+      <div className="absolute inset-0 flex">
+        <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} aria-hidden>
+          {Array.from({ length: range.high - range.low + 1 }, (_, i) => range.low + i)
+            .filter((key) => events.some((e) => e.key === key))
+            .filter((key, i, keys) => i === 0 || ((key - keys[i - 1]!) / (range.high - range.low)) * size.height > 9)
+            .map((key) => (
+              <span key={key} className="absolute right-2 text-[10px] leading-none text-ink2" style={{ top: keyToY(range, key, size.height) - 5 }}>
+                {noteName(key, flats)}
+              </span>
+            ))}
+        </div>
+        <div ref={sizeRef} className="relative min-w-0 flex-1">
+          <canvas ref={canvas} className="absolute inset-0 h-full w-full" role="img" aria-label={`Arpeggio: ${events.length} notes`} />
+          <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
+          {events.length === 0 && <p className="absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">Nothing is played yet. The arpeggio needs notes to work on.</p>}
+        </div>
+      </div>
+    </EditorFrame>
+  );
+}
+
+/** An as-heard curve, large. */
+export function HeardEditor({ target, timeline }: { target: TargetId; timeline: Timeline }) {
+  const part = usePart();
+  const [size, sizeRef] = useSize();
+  return (
+    <EditorFrame title={`${parameter(target).label}, as heard`} subtitle={`moved by ${moversOf(part, target)}; the newest note is strong, the others faint`}>
+      <div className="absolute inset-0 flex">
+        <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />
+        <div ref={sizeRef} className="relative min-w-0 flex-1">
+          <HeardCanvas target={target} timeline={timeline} large />
+          <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
+        </div>
+      </div>
+    </EditorFrame>
+  );
+}

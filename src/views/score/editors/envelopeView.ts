@@ -1,0 +1,44 @@
+import { compileEnvelope, envelopeAt } from "@/core/curve/envelope";
+import type { Envelope } from "@/core/patch/project";
+import { spanMs, type TimeBase } from "@/core/time/span";
+
+/** An envelope laid out for drawing: where its stages end, in milliseconds, with a stretch of held sustain between. */
+export interface EnvelopeView {
+  readonly attackMs: number;
+  readonly decayMs: number;
+  readonly holdMs: number;
+  readonly releaseMs: number;
+  readonly totalMs: number;
+}
+
+/** Share of the picture that the held part takes. */
+const HOLD_SHARE = 0.18;
+
+export function viewOf(e: Envelope, base: TimeBase): EnvelopeView {
+  const [attackMs, decayMs, releaseMs] = [e.attack, e.decay, e.release].map((s) => spanMs(s, base)) as [number, number, number];
+  const stages = Math.max(20, attackMs + decayMs + releaseMs);
+  const holdMs = (stages * HOLD_SHARE) / (1 - HOLD_SHARE);
+  return { attackMs, decayMs, holdMs, releaseMs, totalMs: (attackMs + decayMs + holdMs + releaseMs) * 1.04 };
+}
+
+/** The envelope as it is drawn: value at a time, the key being let go at the end of the held part. */
+export function drawnEnvelope(e: Envelope, v: EnvelopeView): (ms: number) => number {
+  const compiled = compileEnvelope({
+    attackSec: v.attackMs / 1000,
+    decaySec: v.decayMs / 1000,
+    sustain: e.sustain / 100,
+    releaseSec: v.releaseMs / 1000,
+    attackCurve: e.attackCurve,
+    decayCurve: e.decayCurve,
+    releaseCurve: e.releaseCurve,
+  });
+  const offSec = (v.attackMs + v.decayMs + v.holdMs) / 1000;
+  return (ms) => envelopeAt(compiled, ms / 1000, offSec);
+}
+
+/** Where the picture stands for a note that has sounded for `sec` and was let go at `offSec` (Infinity while held). */
+export function drawnTimeMs(v: EnvelopeView, sec: number, offSec: number): number {
+  const heldEnd = v.attackMs + v.decayMs + v.holdMs;
+  if (sec < offSec) return Math.min(sec * 1000, heldEnd);
+  return Math.min(v.totalMs, heldEnd + (sec - offSec) * 1000);
+}

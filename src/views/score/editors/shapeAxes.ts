@@ -1,0 +1,95 @@
+import { parameter } from "@/core/patch/parameters";
+import type { Patch, Route, Shape } from "@/core/patch/project";
+import { formatAmount } from "@/core/patch/valueText";
+import { noteName, usesFlats, type Key } from "@/core/pitch/note";
+import { beatTicks, formatPosition } from "@/core/time/meter";
+import { isSynced, spanMs, spanTicks, type TimeBase } from "@/core/time/span";
+import type { AxisMark } from "@/ui/curve/CurveEditor";
+
+/** What a shape's value is read as: percent, or what one of its routes makes of it. */
+export interface ValueReading {
+  /** Ruled lines with their texts. */
+  readonly marks: readonly AxisMark[];
+  /** One snap, as a fraction of the range. */
+  readonly snap: number;
+  readonly text: (y: number) => string;
+}
+
+const STEPS = [0.02, 0.05, 0.1, 0.2, 0.25, 0.5, 1, 2, 3, 5, 6, 10, 12, 20, 25, 50];
+const LINES = 12;
+
+/** The smallest round step that rules a range with at most a dozen lines. */
+export const niceStep = (range: number): number => STEPS.find((s) => range / s <= LINES + 1e-9) ?? 100;
+
+function ruled(range: number, step: number, text: (value: number) => string, far: (value: number) => string | undefined): AxisMark[] {
+  const marks: AxisMark[] = [];
+  const count = Math.floor(Math.abs(range) / step + 1e-9);
+  for (let i = 0; i <= count; i++) {
+    const value = Math.sign(range || 1) * i * step;
+    const second = i % 2 === 0 ? far(value) : undefined;
+    marks.push({ at: (i * step) / Math.abs(range || 1), text: text(value), strong: i % 2 === 0, ...(second ? { far: second } : {}) });
+  }
+  return marks;
+}
+
+export const PERCENT: ValueReading = {
+  marks: ruled(100, 10, (v) => formatAmount(v, "%", 0), () => undefined),
+  snap: 0.05,
+  text: (y) => formatAmount(y * 100, "%", 0),
+};
+
+/** Reads a shape's value as the amount that a route adds: semitones with notes, octaves with Hz, dB, percent. */
+export function routeReading(route: Route, patch: Patch, key: Key): ValueReading {
+  const p = parameter(route.target);
+  const unit = p.move!.unit;
+  if (route.amount === 0) return PERCENT;
+  const range = Math.abs(route.amount);
+  const semitones = route.target === "osc.pitch" && range <= 24;
+  const step = semitones ? 1 : niceStep(range);
+  const root = 48 + key.tonic;
+  const flats = usesFlats(key);
+  const of = (y: number): number => route.amount * (route.reversed ? 1 - y : y);
+  const far = (amount: number): string | undefined => {
+    if (route.target === "osc.pitch") return noteName(root + amount, flats);
+    if (unit === "oct") return formatAmount(patch.values[route.target] * 2 ** amount, "Hz", 0);
+    if (unit === "dB") return formatAmount(patch.values[route.target] + amount, "dB", 1);
+    return undefined;
+  };
+  const digits = step < 0.1 ? 2 : step < 1 ? 1 : 0;
+  const marks = ruled(route.amount, step, (v) => formatAmount(v, unit, digits, true), far);
+  return {
+    marks: route.reversed ? marks.map((m) => ({ ...m, at: 1 - m.at })) : marks,
+    snap: step / range / (semitones ? 1 : 2),
+    text: (y) => {
+      const amount = of(y);
+      const second = far(amount);
+      return `${formatAmount(amount, unit, semitones ? 0 : 2, true)}${second ? `, ${second}` : ""}`;
+    },
+  };
+}
+
+export interface TimeReading {
+  readonly marks: readonly AxisMark[];
+  readonly snap: number;
+  readonly text: (x: number) => string;
+}
+
+/** The cycle of a shape over the song grid (`snapTicks`, 0 for none), or over milliseconds. */
+export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): TimeReading {
+  if (!isSynced(shape.rate)) {
+    const ms = spanMs(shape.rate, base);
+    const text = (x: number): string => formatAmount(x * ms, "ms", ms < 20 ? 2 : ms < 200 ? 1 : 0);
+    const marks = Array.from({ length: 11 }, (_, i): AxisMark => ({ at: i / 10, text: i % 2 === 0 && i < 10 ? text(i / 10) : "", strong: i % 2 === 0 }));
+    return { marks, snap: snapTicks > 0 ? 1 / 20 : 0, text };
+  }
+  const ticks = spanTicks(shape.rate, base);
+  const beat = beatTicks(base.meter);
+  const labelled = Math.max(beat, Math.ceil(ticks / 16 / beat) * beat);
+  const grid = snapTicks > 0 && ticks / snapTicks <= 64 ? snapTicks : Math.min(beat, ticks / 4);
+  const marks: AxisMark[] = [];
+  for (let t = 0; t <= ticks + 1e-6; t += grid) {
+    const onLabel = t % labelled === 0 && t < ticks;
+    marks.push({ at: t / ticks, text: onLabel ? formatPosition(t, base.meter).replace(/\.1$/, "") : "", strong: t % beat === 0 });
+  }
+  return { marks, snap: snapTicks / ticks, text: (x) => formatPosition(x * ticks, base.meter) };
+}

@@ -1,0 +1,60 @@
+import { newArpeggio } from "@/core/patch/defaults";
+import { ARP_ORDERS, type Arpeggio } from "@/core/patch/project";
+import { NOTE_VALUES, noteValueName } from "@/core/time/noteValue";
+import { editArpeggio } from "@/state/edits";
+import { Choices } from "@/ui/Choices";
+import { RATE_RULES } from "@/ui/values";
+import { useEditable, usePart, useStudio } from "@/views/studio/studio";
+import { ORDER_TEXT } from "../stripList";
+import { InspectorTitle } from "./Inspector";
+import { NumberRow, SpanRow } from "./rows";
+
+export function ArpeggioInspector() {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const editable = useEditable();
+  const { arpeggio } = part;
+  const set = (change: Partial<Arpeggio>, label: string, gesture?: string): void => void store.edit(`${label} of the arpeggio`, editArpeggio(part.id, change), gesture);
+  return (
+    <>
+      <InspectorTitle title="Arpeggio" subtitle="plays held notes one after another" />
+      <div>
+        <button type="button" className="chip" aria-pressed={arpeggio.on} disabled={!editable} onClick={() => store.edit(arpeggio.on ? "Switch the arpeggio off" : "Switch the arpeggio on", editArpeggio(part.id, { on: !arpeggio.on }))}>
+          {arpeggio.on ? "on" : "off"}
+        </button>
+      </div>
+      <section>
+        <h3 className="heading mb-1">Order</h3>
+        <Choices hidden label="Order" value={arpeggio.order} options={ARP_ORDERS.map((o) => ({ value: o, text: ORDER_TEXT[o] }))} onChange={(order) => set({ order }, "Set order")} />
+        <NumberRow id="arp.octaves" kind="rhythm" value={arpeggio.octaves} onChange={(octaves, l, g) => set({ octaves }, l, g)} />
+        <NumberRow id="arp.length" kind="rhythm" value={arpeggio.length} text={(v) => `${v} step${v === 1 ? "" : "s"}`} onChange={(length, l, g) => set({ length }, l, g)} />
+      </section>
+      <section>
+        <h3 className="heading mb-1">Time</h3>
+        <SpanRow
+          label="Rate"
+          kind="rhythm"
+          span={{ unit: "note", ...arpeggio.rate }}
+          rules={RATE_RULES}
+          fallback={{ unit: "note", ...newArpeggio().rate }}
+          onChange={(span, l, g) => {
+            // Rates are note values: one typed or stepped past them takes the longest.
+            if (span.unit === "note") set({ rate: { num: span.num, den: span.den } }, l, g);
+            else set({ rate: NOTE_VALUES[0]! }, l, g);
+          }}
+        />
+        <NumberRow id="arp.gate" kind="rhythm" value={arpeggio.gate} onChange={(gate, l, g) => set({ gate }, l, g)} />
+        <Choices
+          label="Swing"
+          value={arpeggio.swingFrom}
+          options={[
+            { value: "song", text: "the song's" },
+            { value: "own", text: `own, on ${noteValueName(arpeggio.rate)}` },
+          ]}
+          onChange={(swingFrom) => set({ swingFrom }, "Set swing")}
+        />
+        <NumberRow id="arp.swing" kind="rhythm" value={arpeggio.swing} disabled={arpeggio.swingFrom === "song"} onChange={(swing, l, g) => set({ swing }, l, g)} />
+      </section>
+    </>
+  );
+}

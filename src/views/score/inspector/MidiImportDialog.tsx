@@ -1,0 +1,64 @@
+import { useState } from "react";
+import type { MidiImport } from "@/core/format/midi";
+import { clampToParameter, parameter } from "@/core/patch/parameters";
+import type { Note, Project } from "@/core/patch/project";
+import { barTicks } from "@/core/time/meter";
+import { Dialog, DialogButtons } from "@/ui/Dialog";
+import { usePart, useProject, useStudio } from "@/views/studio/studio";
+
+/** What a MIDI file holds, and which of it to take over. */
+export function MidiImportDialog({ opened, onClose }: { opened: { fileName: string; file: MidiImport }; onClose: () => void }) {
+  const { workspace, view } = useStudio();
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const { file, fileName } = opened;
+  const [takeTempo, setTakeTempo] = useState(file.tempoBpm !== null);
+  const [takeMeter, setTakeMeter] = useState(file.meter !== null);
+  const tempo = file.tempoBpm === null ? null : clampToParameter(parameter("song.tempo"), Math.round(file.tempoBpm * 100) / 100);
+  const meter = takeMeter && file.meter ? file.meter : song.meter;
+  const lastTick = Math.max(...file.notes.map((n) => n.offTick));
+  const bars = Math.min(32, Math.max(1, Math.ceil(lastTick / barTicks(meter))));
+  const cut = lastTick > 32 * barTicks(meter);
+  const take = (): void => {
+    const notes = file.notes.map((n): Note => ({ id: crypto.randomUUID(), startTick: n.onTick, lengthTicks: n.offTick - n.onTick, key: n.key, velocity: n.velocity }));
+    workspace.store.edit("Import MIDI", (p: Project) => ({
+      ...p,
+      song: { ...p.song, loopBars: bars, meter, tempoBpm: takeTempo && tempo !== null ? tempo : p.song.tempoBpm },
+      parts: p.parts.map((q) => (q.id === part.id ? { ...q, notes } : q)),
+    }));
+    view.setState({ selectedNotes: new Set(), zoom: 1, scrollTick: 0 });
+    onClose();
+  };
+  return (
+    <Dialog title="Import MIDI" onClose={onClose}>
+      <p className="break-words">
+        <b>{fileName}</b>
+        {file.name && ` (${file.name})`} holds {file.notes.length} notes over {bars} bars. They replace the notes of {part.name}; one undo brings those back.
+      </p>
+      <div className="mt-3 flex flex-col gap-2">
+        {tempo !== null && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" checked={takeTempo} onChange={(e) => setTakeTempo(e.currentTarget.checked)} />
+            Take its tempo, {tempo.toFixed(2)} BPM (the song has {song.tempoBpm.toFixed(2)})
+          </label>
+        )}
+        {file.meter && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" checked={takeMeter} onChange={(e) => setTakeMeter(e.currentTarget.checked)} />
+            Take its meter, {file.meter.beats}/{file.meter.unit} (the song has {song.meter.beats}/{song.meter.unit})
+          </label>
+        )}
+      </div>
+      {file.changesLeftOut && <p className="mt-2 text-ink2">Later changes of tempo or meter in the file are left out: a song has one of each.</p>}
+      {(file.notesLeftOut > 0 || cut) && <p className="mt-2 text-ink2">{file.notesLeftOut > 0 ? `${file.notesLeftOut} notes do not fit and are left out.` : "Notes past bar 32 stay silent."}</p>}
+      <DialogButtons>
+        <button type="button" className="chip" onClick={onClose}>
+          Cancel
+        </button>
+        <button type="button" className="chip" data-on="true" onClick={take}>
+          Import
+        </button>
+      </DialogButtons>
+    </Dialog>
+  );
+}

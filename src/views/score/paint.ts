@@ -1,0 +1,123 @@
+import type { Surface } from "@/ui/useCanvas";
+import type { NoteEvent } from "@/core/pattern/events";
+import type { Meter } from "@/core/time/meter";
+import { gridLines, tickToX, type Timeline } from "./timeline";
+
+/** Bars, beats and steps behind a strip. */
+export function paintGrid({ g, height, palette }: Surface, t: Timeline, meter: Meter, endTick: number): void {
+  for (const line of gridLines(t, meter, endTick)) {
+    g.fillStyle = line.level === "bar" ? palette.ink2 : line.level === "beat" ? palette.line : palette.line2;
+    g.globalAlpha = line.level === "bar" ? 0.55 : 1;
+    g.fillRect(Math.round(tickToX(t, line.tick)), 0, 1, height);
+  }
+  g.globalAlpha = 1;
+}
+
+export interface PitchRange {
+  readonly low: number;
+  readonly high: number;
+}
+
+/** The keys that a strip of notes needs, with room above and below; at least an octave. */
+export function pitchRange(keys: readonly number[], room: number): PitchRange {
+  if (keys.length === 0) return { low: 54, high: 66 };
+  const low = Math.min(...keys) - room;
+  const high = Math.max(...keys) + room;
+  const missing = Math.max(0, 12 - (high - low));
+  return { low: low - Math.floor(missing / 2), high: high + Math.ceil(missing / 2) };
+}
+
+export const keyToY = (range: PitchRange, key: number, height: number): number =>
+  ((range.high + 1 - key) / (range.high - range.low + 2)) * height;
+
+/** Notes as bars over the grid; louder notes are stronger. `lead` leaves room at the top for names. */
+export function paintEvents(
+  { g, height, palette }: Surface,
+  t: Timeline,
+  events: readonly NoteEvent[],
+  range: PitchRange,
+  colour: string,
+  lead = 0,
+): void {
+  const room = height - lead;
+  const thick = Math.max(2, Math.min(6, room / (range.high - range.low + 2)));
+  g.fillStyle = colour;
+  for (const e of events) {
+    const x = tickToX(t, e.onTick);
+    const end = tickToX(t, e.offTick);
+    if (end < 0 || x > t.width) continue;
+    g.globalAlpha = 0.4 + 0.6 * (e.velocity / 127);
+    g.fillRect(x, lead + keyToY(range, e.key, room) - thick / 2, Math.max(2, end - x - 1), thick);
+  }
+  g.globalAlpha = 1;
+  g.fillStyle = palette.ink;
+}
+
+/** Stronger and fainter stretches of many curves, one pixel column at a time. */
+export interface Track {
+  /** Ticks of the first value and between values. */
+  readonly firstTick: number;
+  readonly tickStep: number;
+  readonly count: number;
+  readonly at: (index: number) => number;
+  /** Index from which a newer note sounds; the curve is faint from there. */
+  readonly strongUntil: number;
+}
+
+/** Paints tracks; `toY` maps a value to pixels. Every peak between two columns is kept. */
+export function paintTracks({ g, height }: Surface, t: Timeline, tracks: readonly Track[], toY: (value: number) => number, colour: string): void {
+  g.strokeStyle = colour;
+  g.fillStyle = colour;
+  g.lineJoin = "round";
+  for (const pass of ["faint", "strong"] as const) {
+    g.lineWidth = pass === "strong" ? 1.5 : 1;
+    for (const track of tracks) {
+      const from = pass === "strong" ? 0 : track.strongUntil;
+      const to = pass === "strong" ? track.strongUntil : track.count;
+      if (to - from < 1) continue;
+      const line = new Path2D();
+      const area = new Path2D();
+      const span = trace(t, track, from, to, toY, line, area, height);
+      if (!span) continue;
+      if (pass === "strong") {
+        g.globalAlpha = 0.1;
+        g.fill(area);
+      }
+      g.globalAlpha = pass === "strong" ? 1 : 0.28;
+      g.stroke(line);
+    }
+  }
+  g.globalAlpha = 1;
+}
+
+function trace(t: Timeline, track: Track, from: number, to: number, toY: (v: number) => number, line: Path2D, area: Path2D, height: number): boolean {
+  const xOf = (i: number): number => tickToX(t, track.firstTick + i * track.tickStep);
+  const perPx = Math.max(1, Math.floor(t.ticks / t.width / track.tickStep));
+  const first = Math.max(from, Math.floor((t.fromTick - track.firstTick) / track.tickStep) - perPx);
+  const last = Math.min(to - 1, Math.ceil((t.fromTick + t.ticks - track.firstTick) / track.tickStep) + perPx);
+  if (last < first) return false;
+  const startX = xOf(first);
+  line.moveTo(startX, toY(track.at(first)));
+  area.moveTo(startX, height);
+  area.lineTo(startX, toY(track.at(first)));
+  for (let i = first + 1; i <= last; i += perPx) {
+    let low = track.at(i);
+    let high = low;
+    for (let k = i + 1; k < i + perPx && k <= last; k++) {
+      const v = track.at(k);
+      if (v < low) low = v;
+      if (v > high) high = v;
+    }
+    const x = xOf(i);
+    // Falling first or rising first: the order in which the column is crossed.
+    const falls = track.at(i) >= track.at(Math.min(last, i + perPx - 1));
+    const [a, b] = falls ? [high, low] : [low, high];
+    for (const v of a === b ? [a] : [a, b]) {
+      line.lineTo(x, toY(v));
+      area.lineTo(x, toY(v));
+    }
+  }
+  area.lineTo(xOf(last), height);
+  area.closePath();
+  return true;
+}

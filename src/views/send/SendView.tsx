@@ -1,0 +1,160 @@
+"use client";
+import { useMemo, useRef, useState } from "react";
+import { renderFile, type RenderJob } from "@/audio/offline";
+import { compileProject } from "@/core/engine/program";
+import { SAMPLE_RATES, framesOfBars, type Tail } from "@/core/engine/render";
+import { writeMidiFile } from "@/core/format/midi";
+import type { BitDepth } from "@/core/format/wav";
+import { projectFileText } from "@/core/patch/migrate";
+import { formatAmount } from "@/core/patch/valueText";
+import { loopTicks, partEvents } from "@/core/pattern/events";
+import { Choices } from "@/ui/Choices";
+import { saveFile } from "@/ui/saveFile";
+import { usePart, useProject, useStudio } from "@/views/studio/studio";
+
+const TAIL_TEXT: Record<Tail, { text: string; title: string }> = {
+  wrap: { text: "round into the start", title: "Releases that sound past the end are added to the start: the file loops without a seam" },
+  append: { text: "kept after the end", title: "The file goes on until the last release is silent" },
+  cut: { text: "cut off", title: "The file ends with the last bar" },
+};
+
+const DEPTH_TEXT: Record<BitDepth, string> = { 16: "16 bit", 24: "24 bit", 32: "32 bit float" };
+
+/** A name that every file system takes. */
+const fileStem = (name: string): string => name.replace(/[^\p{L}\p{N} _-]+/gu, "").trim() || "clovik";
+
+export function SendView() {
+  return (
+    <div className="h-full overflow-y-auto bg-sheet px-6 py-5">
+      <h1 className="text-[20px] font-bold">Send out</h1>
+      <div className="mt-4 grid max-w-[980px] grid-cols-[minmax(0,1.3fr)_minmax(0,1fr)] gap-6">
+        <Sound />
+        <div className="flex flex-col gap-6">
+          <Midi />
+          <ProjectFile />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Sound() {
+  const { tell } = useStudio();
+  const project = useProject((s) => s.project);
+  const [bars, setBars] = useState<number | null>(null);
+  const [sampleRate, setSampleRate] = useState<(typeof SAMPLE_RATES)[number]>(48_000);
+  const [bitDepth, setBitDepth] = useState<BitDepth>(24);
+  const [tail, setTail] = useState<Tail>("wrap");
+  const [progress, setProgress] = useState<number | null>(null);
+  const [done, setDone] = useState<string | null>(null);
+  const job = useRef<RenderJob | null>(null);
+  const program = useMemo(() => compileProject(project), [project]);
+  const length = bars ?? project.song.loopBars;
+  const frames = framesOfBars(program, length, sampleRate);
+  const bytes = frames * 2 * (bitDepth / 8);
+
+  const start = async (): Promise<void> => {
+    setProgress(0);
+    setDone(null);
+    job.current = renderFile(program, { sampleRate, bars: length, tail }, bitDepth, setProgress);
+    try {
+      const result = await job.current.result;
+      if (!result) return setDone("Cancelled. No file was made.");
+      const name = `${fileStem(project.name)} ${project.song.tempoBpm} BPM.wav`;
+      saveFile(name, result.file, "audio/wav");
+      const peak = Number.isFinite(result.peakDb) ? `peak ${formatAmount(result.peakDb, "dB", 1)}` : "silent";
+      setDone(`${name}: ${result.frames} frames, ${peak}${result.limited ? ". It went over full scale and was limited: lower the trim." : ""}`);
+    } catch (error) {
+      tell({ kind: "error", text: `The sound could not be rendered: ${(error as Error).message}. Try again, or with fewer bars.` });
+    } finally {
+      setProgress(null);
+    }
+  };
+
+  return (
+    <section aria-label="Sound">
+      <h2 className="heading">Sound, as WAV</h2>
+      <div className="mt-2 flex items-center gap-1">
+        <span className="w-[84px]">Length</span>
+        <input
+          type="number"
+          min={1}
+          max={256}
+          aria-label="Bars"
+          className="field w-[64px]"
+          value={length}
+          onChange={(e) => {
+            const v = Math.round(e.currentTarget.valueAsNumber);
+            if (v >= 1 && v <= 256) setBars(v);
+          }}
+        />
+        bars, the loop has {project.song.loopBars}
+      </div>
+      <Choices label="Releases" value={tail} options={(Object.keys(TAIL_TEXT) as Tail[]).map((t) => ({ value: t, ...TAIL_TEXT[t] }))} onChange={setTail} />
+      <Choices label="Sample rate" value={String(sampleRate)} options={SAMPLE_RATES.map((r) => ({ value: String(r), text: `${r / 1000} kHz` }))} onChange={(r) => setSampleRate(Number(r) as typeof sampleRate)} />
+      <Choices label="Depth" value={String(bitDepth)} options={([16, 24, 32] as const).map((d) => ({ value: String(d), text: DEPTH_TEXT[d] }))} onChange={(d) => setBitDepth(Number(d) as BitDepth)} />
+      <p className="mt-2 text-ink2">
+        The file will hold {length} bars at {project.song.tempoBpm.toFixed(2)} BPM: {(frames / sampleRate).toFixed(3)} s, {frames} frames
+        {tail === "append" ? " and the releases after them" : ""}, stereo, about {(bytes / 1e6).toFixed(1)} MB{tail === "wrap" ? ", with its loop marked" : ""}.
+      </p>
+      <div className="mt-3 flex items-center gap-3">
+        <button type="button" className="chip" data-on="true" disabled={progress !== null} onClick={() => void start()}>
+          Export WAV
+        </button>
+        {progress !== null && (
+          <>
+            <progress className="h-2 w-[180px] accent-ink" max={1} value={progress} aria-label="Rendering" />
+            <button type="button" className="chip" onClick={() => job.current?.cancel()}>
+              Cancel
+            </button>
+          </>
+        )}
+      </div>
+      <p className="mt-2 min-h-[16px] break-words" role="status">
+        {done}
+      </p>
+    </section>
+  );
+}
+
+function Midi() {
+  const project = useProject((s) => s.project);
+  const part = usePart();
+  const { song, seed } = project;
+  const events = useMemo(() => partEvents(part, song, seed), [part, song, seed]);
+  const save = (): void => {
+    const file = writeMidiFile({ name: part.name, notes: events, tempoBpm: song.tempoBpm, meter: song.meter, endTick: loopTicks(song) });
+    saveFile(`${fileStem(project.name)} ${fileStem(part.name)}.mid`, file, "audio/midi");
+  };
+  return (
+    <section aria-label="MIDI">
+      <h2 className="heading">What is played, as MIDI</h2>
+      <p className="mt-2 text-ink2">
+        {events.length === 0
+          ? "Nothing is played yet: add notes first."
+          : `${events.length} notes of ${part.name}, ${part.arpeggio.on ? "as the arpeggio plays them" : "as written, with swing"}, over ${song.loopBars} bars, with tempo and meter. Standard MIDI file, format 1, 960 ticks a quarter.`}
+      </p>
+      <button type="button" className="chip mt-2" disabled={events.length === 0} onClick={save}>
+        Export MIDI
+      </button>
+    </section>
+  );
+}
+
+function ProjectFile() {
+  const project = useProject((s) => s.project);
+  return (
+    <section aria-label="Project">
+      <h2 className="heading">The project, as a file</h2>
+      <p className="mt-2 text-ink2">Everything in “{project.name}”, as JSON. Any Clovik opens it from the shelf.</p>
+      <div className="mt-2 flex items-center gap-3">
+        <button type="button" className="chip" onClick={() => saveFile(`${fileStem(project.name)}.clovik.json`, new TextEncoder().encode(projectFileText(project)), "application/json")}>
+          Export project
+        </button>
+        <a className="link" href="/schema/project" target="_blank" rel="noreferrer">
+          Its JSON Schema
+        </a>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,62 @@
+import { useEffect, useMemo, useRef } from "react";
+import { loopTicks, partEvents, patternRepeatBars } from "@/core/pattern/events";
+import { barTicks } from "@/core/time/meter";
+import { repeatReport, type Cycle } from "@/core/time/repeat";
+import { spanTicks } from "@/core/time/span";
+import { onFrame } from "@/ui/frames";
+import { usePart, useProject, useStudio } from "./studio";
+
+/** What repeats, what drifts, and what the engine does. */
+export function Footer() {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const seed = useProject((s) => s.project.seed);
+  const report = useMemo(() => {
+    const shared = part.patch.modulators.flatMap((m): Cycle[] =>
+      m.kind === "shape" && (m.restart === "bar" || m.restart === "song")
+        ? [{ name: m.name, ticks: spanTicks(m.rate, song), restartTicks: m.restart === "bar" ? barTicks(song.meter) : loopTicks(song) }]
+        : [],
+    );
+    return repeatReport(shared, patternRepeatBars(partEvents(part, song, seed), song), song.meter, song.loopBars);
+  }, [part, song, seed]);
+  return (
+    <footer className="flex h-[24px] items-center gap-5 border-t border-line bg-paper px-3 text-[11px] whitespace-nowrap text-ink2">
+      <span>
+        {part.name} repeats every{" "}
+        <b className="text-ink">
+          {report.repeatBars} bar{report.repeatBars === 1 ? "" : "s"}
+        </b>
+      </span>
+      {report.drifts.length === 0 ? (
+        <span>Nothing drifts off the grid</span>
+      ) : (
+        report.drifts.map((d) => (
+          <span key={d.name} className="flex min-w-0 items-center gap-1.5 truncate text-ink">
+            <span className="h-2 w-2 shrink-0 bg-warn" aria-hidden />
+            {d.name} does not fit the {d.every}: its last cycle is cut at {Math.round(d.leftover * 100)} %
+          </span>
+        ))
+      )}
+      <EngineReading />
+    </footer>
+  );
+}
+
+function EngineReading() {
+  const { session } = useStudio();
+  const text = useRef<HTMLSpanElement>(null);
+  useEffect(
+    () =>
+      onFrame(() => {
+        if (!text.current) return;
+        const now = session.snapshot();
+        const rate = `${session.sampleRate / 1000} kHz`;
+        const next = now
+          ? `engine ${Math.round(now.load * 100)} %, ${now.voices} voice${now.voices === 1 ? "" : "s"}, ${rate}`
+          : "the sound starts with Play";
+        if (text.current.textContent !== next) text.current.textContent = next;
+      }),
+    [session],
+  );
+  return <span ref={text} className="ml-auto" data-testid="engine" />;
+}

@@ -1,0 +1,140 @@
+import { createContext, use } from "react";
+import { useStore } from "zustand";
+import { createStore, type StoreApi } from "zustand/vanilla";
+import { HeardService } from "@/audio/offline";
+import { AudioSession, type SoundState } from "@/audio/session";
+import type { Heard } from "@/core/engine/heard";
+import { compileProject, type Program } from "@/core/engine/program";
+import type { Part, Project } from "@/core/patch/project";
+import type { ProjectState } from "@/state/projectStore";
+import { Workspace, type Note } from "@/state/workspace";
+import { createViewStore, type ViewState, type ViewStore } from "./viewStore";
+
+export interface SoundStatus {
+  readonly playing: boolean;
+  readonly state: SoundState;
+}
+
+export interface HeardState {
+  readonly heard: Heard | null;
+  readonly program: Program | null;
+}
+
+/** Everything that the views share: the project, its sound, its as-heard curves, and what is being looked at. */
+export class Studio {
+  readonly session = new AudioSession();
+  readonly view: ViewStore = createViewStore();
+  readonly sound: StoreApi<SoundStatus> = createStore<SoundStatus>(() => ({ playing: false, state: "idle" }));
+  readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
+  readonly workspace: Workspace;
+  private readonly heardService: HeardService;
+  private compiling = 0;
+  private sampleRate: number;
+
+  constructor(readonly tell: (note: Note) => void) {
+    this.workspace = new Workspace(tell);
+    this.sampleRate = this.session.sampleRate;
+    this.heardService = new HeardService(
+      (heard, program) => {
+        this.heard.setState({ heard, program });
+        performance.mark("clovik:heard");
+      },
+      (error) => tell({ kind: "error", text: `The as-heard curves could not be worked out: ${error.message}` }),
+    );
+    const { store } = this.workspace;
+    store.subscribe((state, before) => {
+      if (state.opened !== before.opened) this.forget(state.project);
+      if (state.project !== before.project) this.compileSoon();
+    });
+    this.forget(store.getState().project);
+    this.compile();
+  }
+
+  /** A new document: what was selected or playing belongs to the last one. */
+  private forget(project: Project): void {
+    if (this.sound.getState().playing) this.stop();
+    const part = project.parts[0]!;
+    const shape = part.patch.modulators.find((m) => m.kind === "shape");
+    this.view.setState({
+      partId: part.id,
+      strip: shape ? `mod:${shape.id}` : "notes",
+      zoom: 1,
+      scrollTick: 0,
+      startTick: 0,
+      selectedNotes: new Set(),
+    });
+  }
+
+  /** Edits come faster than frames; the engine gets one program a frame. */
+  private compileSoon(): void {
+    if (this.compiling !== 0) return;
+    performance.mark("clovik:edit");
+    this.compiling = requestAnimationFrame(() => this.compile());
+  }
+
+  private compile(): void {
+    this.compiling = 0;
+    const program = compileProject(this.workspace.store.getState().project);
+    this.session.setProgram(program);
+    this.heardService.request(program, this.session.sampleRate);
+  }
+
+  async play(): Promise<void> {
+    try {
+      this.sound.setState({ state: this.session.state === "running" ? "running" : "starting" });
+      await this.session.play(this.view.getState().startTick);
+      this.sound.setState({ playing: true, state: "running" });
+      if (this.session.sampleRate !== this.sampleRate) {
+        // The curves were worked out before the sound card's rate was known.
+        this.sampleRate = this.session.sampleRate;
+        this.compile();
+      }
+    } catch (error) {
+      this.sound.setState({ playing: false, state: "failed" });
+      const reason = error instanceof Error ? error.message : String(error);
+      this.tell({ kind: "error", text: `The sound could not be started: ${reason}. Check the browser's sound device and try again.` });
+    }
+  }
+
+  stop(): void {
+    this.session.stop();
+    this.sound.setState({ playing: false });
+  }
+
+  toggle(): void {
+    if (this.sound.getState().playing) this.stop();
+    else void this.play();
+  }
+
+  undo(): void {
+    const label = this.workspace.store.undo();
+    if (label) this.tell({ kind: "info", text: `Undone: ${label.toLowerCase()}` });
+  }
+
+  redo(): void {
+    const label = this.workspace.store.redo();
+    if (label) this.tell({ kind: "info", text: `Done again: ${label.toLowerCase()}` });
+  }
+}
+
+export const StudioContext = createContext<Studio | null>(null);
+
+export function useStudio(): Studio {
+  const studio = use(StudioContext);
+  if (!studio) throw new Error("a view stands outside the studio");
+  return studio;
+}
+
+export const useProject = <T>(select: (state: ProjectState) => T): T => useStore(useStudio().workspace.store, select);
+export const useView = <T>(select: (state: ViewState) => T): T => useStore(useStudio().view, select);
+export const useSound = <T>(select: (state: SoundStatus) => T): T => useStore(useStudio().sound, select);
+export const useHeard = <T>(select: (state: HeardState) => T): T => useStore(useStudio().heard, select);
+
+/** The part that is being worked on. */
+export function usePart(): Part {
+  const id = useView((v) => v.partId);
+  return useProject((s) => s.project.parts.find((p) => p.id === id) ?? s.project.parts[0]!);
+}
+
+/** Whether this tab may edit. */
+export const useEditable = (): boolean => useProject((s) => s.readOnly === null);

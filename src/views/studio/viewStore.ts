@@ -1,0 +1,52 @@
+import { createStore, type StoreApi } from "zustand/vanilla";
+import type { TargetId } from "@/core/patch/parameters";
+import type { NoteValue } from "@/core/time/noteValue";
+
+/** What a strip of the score shows. */
+export type StripId = "notes" | "arpeggio" | `mod:${string}` | `heard:${TargetId}`;
+
+export type Theme = "system" | "day" | "night";
+
+/** What the eyes look at: not part of the project, and not of its history. */
+export interface ViewState {
+  readonly partId: string;
+  readonly strip: StripId;
+  /** 1 shows the whole loop. */
+  readonly zoom: number;
+  /** First tick in sight. */
+  readonly scrollTick: number;
+  /** Where Play starts. */
+  readonly startTick: number;
+  readonly noteSnap: NoteValue;
+  readonly selectedNotes: ReadonlySet<string>;
+  readonly theme: Theme;
+  readonly shortcutsOpen: boolean;
+}
+
+export type ViewStore = StoreApi<ViewState>;
+
+export const MAX_ZOOM = 32;
+
+export const createViewStore = (): ViewStore =>
+  createStore<ViewState>(() => ({
+    partId: "",
+    strip: "notes",
+    zoom: 1,
+    scrollTick: 0,
+    startTick: 0,
+    noteSnap: { num: 1, den: 16 },
+    selectedNotes: new Set(),
+    theme: "system",
+    shortcutsOpen: false,
+  }));
+
+/** Zooms by a factor, keeping the tick at `anchor` (0 to 1 of the width) where it is. */
+export function zoomBy(view: ViewStore, factor: number, anchor: number, loopTicks: number): void {
+  const { zoom, scrollTick } = view.getState();
+  const next = Math.min(MAX_ZOOM, Math.max(1, zoom * factor));
+  const tick = scrollTick + (anchor * loopTicks) / zoom;
+  view.setState({ zoom: next, scrollTick: clampScroll(tick - (anchor * loopTicks) / next, next, loopTicks) });
+}
+
+export const clampScroll = (tick: number, zoom: number, loopTicks: number): number =>
+  Math.min(loopTicks - loopTicks / zoom, Math.max(0, tick));

@@ -1,0 +1,89 @@
+import { useEffect, useRef, useState } from "react";
+import { parameter } from "@/core/patch/parameters";
+import { formatAmount } from "@/core/patch/valueText";
+import { setTrim } from "@/state/edits";
+import { onFrame } from "@/ui/frames";
+import { ValueField } from "@/ui/ValueRow";
+import { parameterValue } from "@/ui/values";
+import { useProject, useStudio } from "@/views/studio/studio";
+import { MeterBallistics, METER_FLOOR_DB } from "./meterBallistics";
+
+/** Where "trim" puts the highest peak. */
+const HEADROOM_DB = 1;
+
+/** Output peaks with hold, headroom in dB, the clip mark and the action that trims. */
+export function Meter() {
+  const { session, workspace } = useStudio();
+  const trim = useProject((s) => s.project.outputTrim);
+  const bars = [useRef<HTMLDivElement>(null), useRef<HTMLDivElement>(null)] as const;
+  const marks = [useRef<HTMLDivElement>(null), useRef<HTMLDivElement>(null)] as const;
+  const number = useRef<HTMLSpanElement>(null);
+  const ballistics = useRef(new MeterBallistics());
+  const [clipped, setClipped] = useState<number | null>(null);
+
+  useEffect(
+    () =>
+      onFrame((nowMs) => {
+        const peaks = session.takePeaks();
+        const reading = ballistics.current.update(peaks ?? [0, 0], nowMs);
+        reading.sides.forEach((side, i) => {
+          const width = (db: number): string => `${Math.max(0, 100 * (1 - db / METER_FLOOR_DB))}%`;
+          if (bars[i]!.current) bars[i]!.current.style.width = width(side.levelDb);
+          if (marks[i]!.current) marks[i]!.current.style.left = width(side.holdDb);
+        });
+        if (number.current) {
+          number.current.textContent =
+            reading.highestDb <= METER_FLOOR_DB ? "silent" : formatAmount(reading.highestDb, "dB", 1);
+        }
+        if (reading.overDb !== null) setClipped(reading.overDb);
+      }),
+    // The refs never change.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [session],
+  );
+
+  const clear = (): void => {
+    ballistics.current.reset();
+    setClipped(null);
+  };
+  const trimNow = (): void => {
+    const down = (clipped ?? 0) + HEADROOM_DB;
+    const p = parameter("output.trim");
+    workspace.store.edit("Trim output", setTrim(Math.max(p.min, Math.round((trim - down) * 10) / 10)));
+    clear();
+  };
+
+  return (
+    <div className="flex items-center gap-3 border-l border-line px-3">
+      <ValueField
+        label="Trim"
+        name="Level trim"
+        value={parameterValue(parameter("output.trim"), trim, (v, g) => workspace.store.edit("Set trim", setTrim(v), g), (v) =>
+          formatAmount(v, "dB", 1),
+        )}
+      />
+      <div className="w-[150px]" role="group" aria-label="Output level">
+        <div className="flex h-[18px] items-center justify-between gap-1 text-[11px]">
+          {clipped === null ? (
+            <span className="text-ink2">Output</span>
+          ) : (
+            <button type="button" className="chip border-warn py-0" title="The output went over full scale and was limited. Trim lowers it by that much." onClick={trimNow}>
+              over {formatAmount(clipped, "dB", 1, true)}: trim
+            </button>
+          )}
+          <button type="button" className="cursor-pointer font-semibold whitespace-nowrap" title="Highest peak. Click to reset it." onClick={clear}>
+            <span ref={number} data-testid="peak">
+              silent
+            </span>
+          </button>
+        </div>
+        {[0, 1].map((i) => (
+          <div key={i} className="relative mt-[2px] h-[6px] bg-line2">
+            <div ref={bars[i]} className="absolute inset-y-0 left-0 bg-envelope" style={{ width: 0 }} />
+            <div ref={marks[i]} className="absolute -inset-y-[2px] w-[2px] bg-ink" style={{ left: 0 }} />
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}
