@@ -1,7 +1,6 @@
 "use client";
 import { useEffect, useState, type ReactNode } from "react";
-import { Toaster, toast } from "sonner";
-import type { Note } from "@/state/workspace";
+import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
 import { Footer } from "@/views/studio/Footer";
 import { Shortcuts } from "@/views/studio/Shortcuts";
@@ -10,16 +9,11 @@ import { useShortcuts } from "@/views/studio/useShortcuts";
 import { Rail } from "@/views/rail/Rail";
 import { TopBar } from "@/views/transport/TopBar";
 
-function tell({ kind, text }: Note): void {
-  if (kind === "error") toast.error(text, { duration: 12_000, closeButton: true });
-  else toast(text, { duration: 2500 });
-}
-
 /** One studio a page. */
 let studio: Studio | null = null;
 
 export function StudioRoot({ children }: { children: ReactNode }) {
-  studio ??= new Studio(tell);
+  studio ??= new Studio(showToast);
   const [ready, setReady] = useState(false);
   useEffect(() => {
     const { workspace } = studio!;
@@ -53,7 +47,7 @@ function Frame({ children }: { children: ReactNode }) {
       </div>
       <Footer />
       <Shortcuts />
-      <Toaster position="bottom-center" toastOptions={{ unstyled: true, classNames: { toast: "flex items-center gap-3 bg-ink px-3 py-2 text-[12px] text-sheet w-full", actionButton: "chip", closeButton: "order-last underline cursor-pointer" } }} />
+      <Toasts />
     </div>
   );
 }

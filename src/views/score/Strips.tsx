@@ -47,7 +47,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
       <button
         type="button"
         aria-pressed={selected}
-        className={`relative flex shrink-0 cursor-pointer flex-col border-r border-line px-2 pt-1.5 text-left ${selected ? "bg-sheet" : "bg-paper"}`}
+        className={`relative flex shrink-0 cursor-pointer flex-col border-r border-line px-2 pt-1 text-left ${selected ? "bg-sheet" : "bg-paper"}`}
         style={{ width: LABEL_WIDTH, borderLeft: selected ? `4px solid ${kindColour(strip.kind)}` : "4px solid transparent" }}
         onClick={select}
       >
@@ -162,7 +162,7 @@ export function HeardCanvas({ target, timeline, large = false }: { target: Targe
         const y = toY(mark);
         s.g.fillStyle = s.palette.line;
         s.g.fillRect(0, Math.round(y), s.width, large ? 1 : 0.5);
-        const text = target === "osc.pitch" ? noteName(mark, flats) : formatAmount(mark, parameter(target).unit, 0);
+        const text = target === "osc.pitch" ? noteName(mark, flats) : target === "filter.cutoff" ? shortHz(mark) : formatAmount(mark, parameter(target).unit, 0);
         const width = s.g.measureText(text).width;
         s.g.fillStyle = s.palette.sheet;
         s.g.fillRect(s.width - width - 6, y - 6, width + 6, 12);
@@ -185,6 +185,9 @@ export function HeardCanvas({ target, timeline, large = false }: { target: Targe
     </>
   );
 }
+
+/** Scale marks are short: the strip's name says that they are Hz. */
+const shortHz = (hz: number): string => (hz >= 1000 ? `${hz / 1000}k` : String(hz));
 
 function AddStrip() {
   const { view, workspace } = useStudio();

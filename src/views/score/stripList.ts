@@ -64,7 +64,7 @@ const arpText = (a: Arpeggio): string =>
 const modulatorText = (m: Modulator): string =>
   m.kind === "shape"
     ? `${formatSpan(m.rate)}, ${RESTART_TEXT[m.restart]}`
-    : `envelope, ${m.id === AMP_ENVELOPE ? "level, " : ""}decay ${formatSpan(m.decay)}`;
+    : `${m.id === AMP_ENVELOPE ? "level" : "envelope"}, decay ${formatSpan(m.decay)}`;
 
 /** What moves a target, by name. */
 export function moversOf(part: Part, target: TargetId): string {
@@ -79,13 +79,13 @@ export function moversOf(part: Part, target: TargetId): string {
 /** The strips of a part, top to bottom. */
 export function stripsOf(part: Part, song: Song): StripInfo[] {
   return [
-    { id: "notes", kind: "notes", title: "Notes", subtitle: `${plural(part.notes.length, "note")}, ${keyName(song.key)}`, height: 54 },
-    { id: "arpeggio", kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 58 },
+    { id: "notes", kind: "notes", title: "Notes", subtitle: `${plural(part.notes.length, "note")}, ${keyName(song.key)}`, height: 48 },
+    { id: "arpeggio", kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 50 },
     ...part.patch.modulators.map(
-      (m): StripInfo => ({ id: `mod:${m.id}`, kind: m.kind, title: m.name, subtitle: modulatorText(m), height: 46 }),
+      (m): StripInfo => ({ id: `mod:${m.id}`, kind: m.kind, title: m.name, subtitle: modulatorText(m), height: 42 }),
     ),
     ...HEARD.map(
-      (t): StripInfo => ({ id: `heard:${t}`, kind: "heard", title: `${TARGET_TEXT[t]}, as heard`, subtitle: moversOf(part, t), height: 54 }),
+      (t): StripInfo => ({ id: `heard:${t}`, kind: "heard", title: `${TARGET_TEXT[t]}, as heard`, subtitle: moversOf(part, t), height: 48 }),
     ),
   ];
 }

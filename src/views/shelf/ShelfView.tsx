@@ -1,9 +1,9 @@
 "use client";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { toast } from "sonner";
 import { useRouter } from "next/navigation";
 import type { ProjectSummary } from "@/state/database";
 import { NameField } from "@/ui/NameField";
+import { showToast } from "@/ui/toasts";
 import { useProject, useStudio } from "@/views/studio/studio";
 
 const when = new Intl.DateTimeFormat([], { dateStyle: "medium", timeStyle: "short" });
@@ -39,10 +39,7 @@ export function ShelfView() {
     const putBack = await workspace.remove(p.id);
     await refresh();
     if (!putBack) return;
-    toast(`"${p.name}" was deleted`, {
-      duration: 12_000,
-      action: { label: "Undo", onClick: () => void putBack().then(refresh) },
-    });
+    showToast({ kind: "info", text: `"${p.name}" was deleted`, action: { label: "Undo", run: () => void putBack().then(refresh) } });
   };
 
   return (

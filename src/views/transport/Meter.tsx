@@ -15,8 +15,7 @@ const HEADROOM_DB = 1;
 export function Meter() {
   const { session, workspace } = useStudio();
   const trim = useProject((s) => s.project.outputTrim);
-  const bars = [useRef<HTMLDivElement>(null), useRef<HTMLDivElement>(null)] as const;
-  const marks = [useRef<HTMLDivElement>(null), useRef<HTMLDivElement>(null)] as const;
+  const sides = useRef<HTMLDivElement>(null);
   const number = useRef<HTMLSpanElement>(null);
   const ballistics = useRef(new MeterBallistics());
   const [clipped, setClipped] = useState<number | null>(null);
@@ -28,8 +27,9 @@ export function Meter() {
         const reading = ballistics.current.update(peaks ?? [0, 0], nowMs);
         reading.sides.forEach((side, i) => {
           const width = (db: number): string => `${Math.max(0, 100 * (1 - db / METER_FLOOR_DB))}%`;
-          if (bars[i]!.current) bars[i]!.current.style.width = width(side.levelDb);
-          if (marks[i]!.current) marks[i]!.current.style.left = width(side.holdDb);
+          const [bar, mark] = sides.current?.children[i]?.children ?? [];
+          if (bar instanceof HTMLElement) bar.style.width = width(side.levelDb);
+          if (mark instanceof HTMLElement) mark.style.left = width(side.holdDb);
         });
         if (number.current) {
           number.current.textContent =
@@ -37,8 +37,6 @@ export function Meter() {
         }
         if (reading.overDb !== null) setClipped(reading.overDb);
       }),
-    // The refs never change.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
     [session],
   );
 
@@ -77,12 +75,14 @@ export function Meter() {
             </span>
           </button>
         </div>
-        {[0, 1].map((i) => (
-          <div key={i} className="relative mt-[2px] h-[6px] bg-line2">
-            <div ref={bars[i]} className="absolute inset-y-0 left-0 bg-envelope" style={{ width: 0 }} />
-            <div ref={marks[i]} className="absolute -inset-y-[2px] w-[2px] bg-ink" style={{ left: 0 }} />
-          </div>
-        ))}
+        <div ref={sides}>
+          {[0, 1].map((i) => (
+            <div key={i} className="relative mt-[2px] h-[6px] bg-line2">
+              <div className="absolute inset-y-0 left-0 bg-envelope" style={{ width: 0 }} />
+              <div className="absolute -inset-y-[2px] w-[2px] bg-ink" style={{ left: 0 }} />
+            </div>
+          ))}
+        </div>
       </div>
     </div>
   );

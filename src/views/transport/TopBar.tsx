@@ -12,7 +12,7 @@ import { Meter } from "./Meter";
 import { tapTempo } from "./tapTempo";
 
 const cell = "flex h-full flex-col justify-center border-r border-line px-3";
-const bare = "-ml-1 bg-transparent text-[16px] leading-[20px] font-semibold rounded-[2px]";
+const bare = "appearance-none bg-transparent hover:underline text-[16px] leading-[20px] font-semibold rounded-[2px]";
 
 export function TopBar() {
   return (
@@ -86,7 +86,7 @@ function SongFields() {
             options={Array.from({ length: 32 }, (_, i) => ({ value: String(i + 1), text: String(i + 1) }))}
             onChange={(beats) => set("Set meter", { meter: { ...song.meter, beats: Number(beats) } })}
           />
-          <span className="px-[2px] text-[16px] leading-[20px] font-semibold">/</span>
+          <span className="text-[16px] leading-[20px] font-semibold">/</span>
           <Select
             label="Note that counts as a beat"
             className={bare}
@@ -105,11 +105,11 @@ function SongFields() {
         />
       </div>
       <div className={`${cell} w-[104px]`}>
-        <div className="flex items-center text-[11px] text-ink2">
+        <div className="flex items-center text-[11px] whitespace-nowrap text-ink2">
           Swing on
           <Select
             label="Swing grid"
-            className="cursor-pointer rounded-[2px] bg-transparent text-[11px]"
+            className="ml-1 appearance-none rounded-[2px] bg-transparent text-[11px] font-semibold text-ink hover:underline"
             value={String(song.swing.grid)}
             options={[
               { value: "8", text: "1/8" },
@@ -128,7 +128,7 @@ function SongFields() {
       </div>
       <div className={cell}>
         <div className="text-[11px] text-ink2">Key</div>
-        <div className="flex">
+        <div className="flex gap-1">
           <Select
             label="Tonic"
             className={bare}
