@@ -20,6 +20,8 @@ export interface CompiledCurve {
 }
 
 const ROW = 6;
+/** Segments narrower than this part of a cycle are steps: their slope has no meaning, and could overflow. */
+const NARROWEST = 1e-9;
 
 /** Points must be sorted by x, the first at 0 and the last at 1 (the schema holds this). */
 export function compileCurve(points: readonly CurvePoint[]): CompiledCurve {
@@ -27,7 +29,7 @@ export function compileCurve(points: readonly CurvePoint[]): CompiledCurve {
   for (let i = 0; i + 1 < points.length; i++) {
     const a = points[i]!;
     const b = points[i + 1]!;
-    if (b.x <= a.x) continue;
+    if (b.x - a.x < NARROWEST) continue;
     const k = tensionExponent(a.tension);
     rows.push(a.x, 1 / (b.x - a.x), a.y, b.y - a.y, k, bendScale(k));
   }

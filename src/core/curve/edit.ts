@@ -29,18 +29,22 @@ export function movePoints(
   dx: number,
   dy: number,
 ): readonly CurvePoint[] {
+  // A point may go as far as the nearest neighbour that stays where it is.
+  const room = (i: number): [number, number] => [
+    indices.has(i - 1) && i - 1 > 0 ? 0 : points[i - 1]!.x,
+    indices.has(i + 1) && i + 1 < points.length - 1 ? 1 : points[i + 1]!.x,
+  ];
+  const isInner = (i: number): boolean => i > 0 && i < points.length - 1;
   let shift = dx;
   points.forEach((p, i) => {
-    if (!indices.has(i) || i === 0 || i === points.length - 1) return;
-    const before = points[i - 1]!;
-    const after = points[i + 1]!;
-    const low = indices.has(i - 1) && i - 1 > 0 ? 0 : before.x;
-    const high = indices.has(i + 1) && i + 1 < points.length - 1 ? 1 : after.x;
+    if (!indices.has(i) || !isInner(i)) return;
+    const [low, high] = room(i);
     shift = Math.min(high - p.x, Math.max(low - p.x, shift));
   });
   const moved = points.map((p, i) => {
     if (!indices.has(i)) return p;
-    const x = i === 0 || i === points.length - 1 ? p.x : clamp01(p.x + shift);
+    const [low, high] = isInner(i) ? room(i) : [p.x, p.x];
+    const x = Math.min(high, Math.max(low, p.x + shift));
     const y = clamp01(p.y + dy);
     return x === p.x && y === p.y ? p : { ...p, x, y };
   });

@@ -1,0 +1,87 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
+import { bend, bendScale, tensionExponent } from "./bend";
+import { compileCurve, curveAt } from "./curve";
+import { addPoint, movePoints, removePoints, setTension } from "./edit";
+import { compileEnvelope, envelopeAt } from "./envelope";
+
+describe("bends", () => {
+  test.each([-100, -37, 0, 1e-9, 50, 100])("tension %d runs from 0 to 1 and never turns back", (tension) => {
+    const k = tensionExponent(tension);
+    const s = bendScale(k);
+    expect(bend(0, k, s)).toBeCloseTo(0, 15);
+    expect(bend(1, k, s)).toBeCloseTo(1, 12);
+    for (let i = 1; i <= 100; i++) expect(bend(i / 100, k, s)).toBeGreaterThan(bend((i - 1) / 100, k, s));
+  });
+  test("positive starts fast, negative is its mirror", () => {
+    const at = (tension: number, t: number): number => bend(t, tensionExponent(tension), bendScale(tensionExponent(tension)));
+    expect(at(60, 0.5)).toBeGreaterThan(0.5);
+    for (const t of [0.1, 0.4, 0.8]) expect(at(60, t)).toBeCloseTo(1 - at(-60, 1 - t), 12);
+  });
+});
+
+describe("curves", () => {
+  test("pass through their points; the later one counts at a step", () => {
+    const curve = compileCurve([
+      { x: 0, y: 0.2, tension: 30 },
+      { x: 0.5, y: 1, tension: 0 },
+      { x: 0.5, y: 0.1, tension: 0 },
+      { x: 1, y: 0.6, tension: 0 },
+    ]);
+    expect(curveAt(curve, 0)).toBe(0.2);
+    expect(curveAt(curve, 0.5)).toBe(0.1);
+    expect(curveAt(curve, 0.75)).toBeCloseTo(0.35, 12);
+    expect(curveAt(curve, 1)).toBe(0.6);
+  });
+
+  test("stay between the lowest and the highest point", () => {
+    fc.assert(
+      fc.property(arbitraryPoints, fc.double({ min: 0, max: 1, noNaN: true }), (points, x) => {
+        const y = curveAt(compileCurve(points), x);
+        expect(y).toBeGreaterThanOrEqual(Math.min(...points.map((p) => p.y)) - 1e-12);
+        expect(y).toBeLessThanOrEqual(Math.max(...points.map((p) => p.y)) + 1e-12);
+      }),
+    );
+  });
+
+  test("edits keep order and ends, and change nothing when there is nothing to change", () => {
+    fc.assert(
+      fc.property(arbitraryPoints, fc.nat(9), fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true }), (points, i, dx, dy) => {
+        const moved = movePoints(points, new Set([i, i + 1]), dx, dy);
+        expect(moved[0]!.x).toBe(0);
+        expect(moved.at(-1)!.x).toBe(1);
+        moved.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(moved[k - 1]?.x ?? 0));
+        expect(movePoints(points, new Set([i]), 0, 0)).toBe(points);
+        const added = addPoint(points, dx, dy)!;
+        expect(added.points).toHaveLength(points.length + 1);
+        added.points.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(added.points[k - 1]?.x ?? 0));
+        const removed = removePoints(points, new Set(points.keys()));
+        expect(removed).toEqual([points[0], points.at(-1)]);
+        expect(setTension(points, i, points[i]?.tension ?? 0)).toBe(points);
+      }),
+    );
+  });
+
+  test("no more than 64 points", () => {
+    const full = Array.from({ length: 64 }, (_, i) => ({ x: i / 63, y: 0, tension: 0 }));
+    expect(addPoint(full, 0.5, 0.5)).toBeNull();
+  });
+});
+
+describe("envelopes", () => {
+  const e = compileEnvelope({ attackSec: 0.1, decaySec: 0.2, sustain: 0.4, releaseSec: 0.5, attackCurve: 0, decayCurve: 60, releaseCurve: 60 });
+  test("rises, falls to sustain, holds, and is silent a release after the key was let go", () => {
+    expect(envelopeAt(e, 0, Infinity)).toBe(0);
+    expect(envelopeAt(e, 0.05, Infinity)).toBeCloseTo(0.5, 12);
+    expect(envelopeAt(e, 0.1, Infinity)).toBe(1);
+    expect(envelopeAt(e, 0.3, Infinity)).toBeCloseTo(0.4, 12);
+    expect(envelopeAt(e, 9, Infinity)).toBe(0.4);
+    expect(envelopeAt(e, 1.5, 1)).toBe(0);
+  });
+  test("released early, it falls from where it was, without a jump", () => {
+    const at = envelopeAt(e, 0.05 - 1e-9, 0.05);
+    expect(envelopeAt(e, 0.05, 0.05)).toBeCloseTo(at, 6);
+    expect(envelopeAt(e, 0.1, 0.05)).toBeLessThan(at);
+  });
+});

@@ -1,0 +1,124 @@
+import "jzz-midi-smf";
+import JZZ from "jzz";
+import SMF from "jzz-midi-smf";
+import { writeMidi, type MidiData } from "midi-file";
+import { describe, expect, test } from "vitest";
+import wavefile from "wavefile";
+import { readMidi, writeMidiFile } from "./midi";
+import { writeWav, type BitDepth } from "./wav";
+
+SMF(JZZ);
+
+const NOTES = [
+  { onTick: 0, offTick: 480, key: 60, velocity: 100 },
+  { onTick: 480, offTick: 900, key: 60, velocity: 64 },
+  { onTick: 480, offTick: 4000, key: 67, velocity: 127 },
+];
+const file = () => writeMidiFile({ name: "Rigging", notes: NOTES, tempoBpm: 122, meter: { beats: 7, unit: 8 }, endTick: 3360 });
+
+describe("MIDI files", () => {
+  interface SmfEvent extends Array<number> {
+    tt: number;
+    ff?: number;
+    dd?: string;
+  }
+  test("are read by another library (jzz-midi-smf) as they were meant", () => {
+    const smf = new (JZZ as unknown as { MIDI: { SMF: new (data: string) => SmfEvent[][] & { type: number; ppqn: number } } }).MIDI.SMF(
+      String.fromCharCode(...file()),
+    );
+    expect(smf.type).toBe(1);
+    expect(smf.ppqn).toBe(960);
+    const on = smf[1]!.filter((e) => (e[0]! & 0xf0) === 0x90 && e[2]! > 0).map((e) => [e.tt, e[1], e[2]]);
+    expect(on).toEqual(NOTES.map((n) => [n.onTick, n.key, n.velocity]));
+    const off = smf[1]!.filter((e) => (e[0]! & 0xf0) === 0x80 || ((e[0]! & 0xf0) === 0x90 && e[2] === 0)).map((e) => [e.tt, e[1]]);
+    expect(off).toEqual([[480, 60], [900, 60], [3360, 67]]); // prettier-ignore
+    const meta = (type: number): number[] => [...smf[0]!.find((e) => e.ff === type)!.dd!].map((c) => c.charCodeAt(0));
+    const [a, b, c] = meta(0x51) as [number, number, number];
+    expect(60_000_000 / ((a << 16) | (b << 8) | c)).toBeCloseTo(122, 3);
+    expect(meta(0x58).slice(0, 2)).toEqual([7, 3]);
+  });
+
+  test("are read back", () => {
+    const opened = readMidi(file());
+    expect(opened).toMatchObject({ ok: true, file: { name: "Rigging", meter: { beats: 7, unit: 8 }, changesLeftOut: false } });
+    if (!opened.ok) return;
+    expect(opened.file.tempoBpm).toBeCloseTo(122, 3);
+    expect(opened.file.notes).toEqual(NOTES.map((n) => ({ ...n, offTick: Math.min(n.offTick, 3360) })));
+  });
+
+  test("of format 0 and another resolution are brought to 960 ticks; hanging notes end with their track", () => {
+    const data: MidiData = {
+      header: { format: 0, numTracks: 1, ticksPerBeat: 96 },
+      tracks: [
+        [
+          { deltaTime: 0, meta: true, type: "setTempo", microsecondsPerBeat: 500_000 },
+          { deltaTime: 96, meta: true, type: "setTempo", microsecondsPerBeat: 400_000 },
+          { deltaTime: 0, type: "noteOn", channel: 3, noteNumber: 50, velocity: 90 },
+          { deltaTime: 48, type: "noteOn", channel: 3, noteNumber: 50, velocity: 0 },
+          { deltaTime: 0, type: "noteOn", channel: 3, noteNumber: 52, velocity: 90 },
+          { deltaTime: 96, meta: true, type: "endOfTrack" },
+        ],
+      ],
+    };
+    const opened = readMidi(Uint8Array.from(writeMidi(data)));
+    expect(opened).toMatchObject({
+      ok: true,
+      file: {
+        tempoBpm: 120,
+        changesLeftOut: true,
+        notes: [
+          { onTick: 960, offTick: 1440, key: 50, velocity: 90 },
+          { onTick: 1440, offTick: 2400, key: 52, velocity: 90 },
+        ],
+      },
+    });
+  });
+
+  test("cut anywhere are refused with a reason", () => {
+    const whole = file();
+    for (let at = 0; at < whole.length; at++) {
+      const opened = readMidi(whole.slice(0, at));
+      expect(opened.ok, `cut at ${at} of ${whole.length}`).toBe(false);
+    }
+  });
+
+  test("with a damaged byte are read or refused, never left hanging", () => {
+    const whole = file();
+    for (let at = 0; at < whole.length; at++) {
+      for (const value of [0, 0x7f, 0xff]) {
+        const opened = readMidi(whole.with(at, value));
+        if (!opened.ok) expect(opened.reason).toBeTruthy();
+      }
+    }
+  });
+});
+
+describe("WAV files", () => {
+  const left = Float32Array.from({ length: 1001 }, (_, i) => Math.sin(i / 9));
+  const right = Float32Array.from({ length: 1001 }, (_, i) => Math.cos(i / 5) * 0.5);
+
+  test.each([
+    [16, 2.2 / 32767],
+    [24, 0.6 / 8388607],
+    [32, 0],
+  ] as [BitDepth, number][])("of %d bits are read by another library (wavefile)", (bitDepth, tolerance) => {
+    const read = new wavefile.WaveFile(writeWav([left, right], { sampleRate: 44_100, bitDepth, loopFrames: 900 }));
+    const fmt = read.fmt as { numChannels: number; sampleRate: number; bitsPerSample: number; audioFormat: number };
+    expect(fmt).toMatchObject({ numChannels: 2, sampleRate: 44_100, bitsPerSample: bitDepth, audioFormat: bitDepth === 32 ? 3 : 1 });
+    const scale = bitDepth === 32 ? 1 : 2 ** (bitDepth - 1) - 1;
+    const [l, r] = read.getSamples(false, Float64Array) as unknown as [Float64Array, Float64Array];
+    expect(l).toHaveLength(1001);
+    for (let i = 0; i < 1001; i++) {
+      expect(Math.abs(l[i]! / scale - left[i]!)).toBeLessThanOrEqual(tolerance);
+      expect(Math.abs(r[i]! / scale - right[i]!)).toBeLessThanOrEqual(tolerance);
+    }
+    const loops = (read.smpl as { loops: { dwStart: number; dwEnd: number }[] }).loops;
+    expect(loops).toMatchObject([{ dwStart: 0, dwEnd: 899 }]);
+  });
+
+  test("of unlike channels are an error; silence stays silent through the dither", () => {
+    expect(() => writeWav([left, right.slice(1)], { sampleRate: 44_100, bitDepth: 16 })).toThrow(RangeError);
+    const silent = new wavefile.WaveFile(writeWav([new Float32Array(99)], { sampleRate: 44_100, bitDepth: 16 }));
+    expect([...(silent.getSamples(false, Float64Array) as unknown as Float64Array)].every((s) => s === 0)).toBe(true);
+  });
+});

@@ -1,0 +1,105 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { makeProject, note } from "../../../tests/support/projects";
+import type { ArpOrder } from "../patch/project";
+import { hash01 } from "./chance";
+import { loopTicks, partEvents, patternRepeatBars } from "./events";
+import { moveNotes, setVelocity, stretchNotes } from "./noteEdit";
+
+const eventsOf = (project: ReturnType<typeof makeProject>) => partEvents(project.parts[0]!, project.song, project.seed);
+
+describe("seeded chance", () => {
+  test("is even, and neighbouring addresses know nothing of each other", () => {
+    const draws = Array.from({ length: 40_000 }, (_, i) => hash01(i >> 8, 3, i & 255));
+    const bins = new Array<number>(20).fill(0);
+    draws.forEach((d) => bins[Math.floor(d * 20)]!++);
+    const chi = bins.reduce((s, n) => s + (n - 2000) ** 2 / 2000, 0);
+    // Chi-square with 19 degrees of freedom passes 43.8 once in a thousand (standard table).
+    expect(chi).toBeLessThan(43.8);
+    for (const step of [1, 256]) {
+      let product = 0;
+      for (let i = step; i < draws.length; i++) product += (draws[i]! - 0.5) * (draws[i - step]! - 0.5);
+      // Correlation within 4 standard errors of none.
+      expect(Math.abs((product / draws.length) * 12)).toBeLessThan(4 / Math.sqrt(draws.length));
+    }
+  });
+});
+
+describe("arpeggio", () => {
+  const chord = [note(0, 3840, 48), note(0, 3840, 51, 80), note(0, 3840, 55)];
+  const keys = (order: ArpOrder, octaves = 1, seed = 7) =>
+    eventsOf(makeProject({ notes: chord, seed, arpeggio: { on: true, order, octaves, rate: { num: 1, den: 8 }, gate: 50 } })).map((e) => e.key);
+
+  test("orders", () => {
+    expect(keys("up")).toEqual([48, 51, 55, 48, 51, 55, 48, 51]);
+    expect(keys("down")).toEqual([55, 51, 48, 55, 51, 48, 55, 51]);
+    expect(keys("upDown")).toEqual([48, 51, 55, 51, 48, 51, 55, 51]);
+    expect(keys("up", 2)).toEqual([48, 51, 55, 60, 63, 67, 48, 51]);
+    expect(keys("chord").slice(0, 6)).toEqual([48, 51, 55, 48, 51, 55]);
+  });
+
+  test("as played follows the order of onsets", () => {
+    const late = [note(10, 3830, 48), note(0, 3840, 60)];
+    const played = eventsOf(makeProject({ notes: late, arpeggio: { on: true, order: "asPlayed", rate: { num: 1, den: 4 } } })).map((e) => e.key);
+    expect(played).toEqual([60, 48, 60, 48]);
+  });
+
+  test("random draws the same for the same seed, and otherwise for another", () => {
+    expect(keys("random")).toEqual(keys("random"));
+    expect(new Set(keys("random")).size).toBeGreaterThan(1);
+    expect([1, 2, 3].map((s) => keys("random", 2, s).join())).not.toEqual([keys("random", 2).join(), keys("random", 2).join(), keys("random", 2).join()]);
+  });
+
+  test("gate is percent of a step, its own length starts the order again, velocity comes from the note", () => {
+    const p = makeProject({ notes: chord, arpeggio: { on: true, order: "up", rate: { num: 1, den: 16 }, gate: 200, length: 4 } });
+    const events = eventsOf(p);
+    expect(events.map((e) => e.key).slice(0, 8)).toEqual([48, 51, 55, 48, 48, 51, 55, 48]);
+    expect(events[0]!.offTick - events[0]!.onTick).toBe(480);
+    expect(events[1]!.velocity).toBe(80);
+  });
+
+  test("its own swing moves the off-steps of its own rate", () => {
+    const events = eventsOf(makeProject({ notes: chord, arpeggio: { on: true, rate: { num: 1, den: 8 }, swingFrom: "own", swing: 75, gate: 100 } }));
+    expect(events.slice(0, 4).map((e) => e.onTick)).toEqual([0, 720, 960, 1680]);
+    expect(events.slice(0, 2).map((e) => e.offTick)).toEqual([720, 960]);
+  });
+});
+
+describe("events", () => {
+  test("lie in the loop, in order, and end after they begin", () => {
+    fc.assert(
+      fc.property(arbitraryProject, (project) => {
+        const events = eventsOf(project);
+        const end = loopTicks(project.song);
+        events.forEach((e, i) => {
+          expect(e.onTick).toBeGreaterThanOrEqual(events[i - 1]?.onTick ?? 0);
+          expect(e.onTick).toBeLessThan(end);
+          expect(e.offTick).toBeGreaterThan(e.onTick);
+          expect(e.key).toBeLessThanOrEqual(127);
+        });
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test("a note held past the loop's end ends there; one that starts after it is silent", () => {
+    const events = eventsOf(makeProject({ notes: [note(3000, 9000, 60), note(3840, 100, 61)] }));
+    expect(events).toEqual([{ onTick: 3000, offTick: 3840, key: 60, velocity: 127 }]);
+  });
+
+  test("the shortest repeat is found", () => {
+    const p = makeProject({ song: { loopBars: 4 }, notes: [0, 1, 2, 3].map((b) => note(b * 3840, 960, 60 + (b % 2))) });
+    expect(patternRepeatBars(eventsOf(p), p.song)).toBe(2);
+  });
+});
+
+test("edits of notes stop at the borders and change nothing when nothing changes", () => {
+  const notes = [note(0, 240, 60), note(240, 240, 64)].map((n, i) => ({ ...n, id: String(i) }));
+  const all = new Set(["0", "1"]);
+  expect(moveNotes(notes, all, -500, 0, 3840)).toBe(notes);
+  expect(moveNotes(notes, all, 100, -99, 3840).map((n) => [n.startTick, n.key])).toEqual([[100, 0], [340, 4]]); // prettier-ignore
+  expect(stretchNotes(notes, all, -1000, 60).map((n) => n.lengthTicks)).toEqual([60, 60]);
+  expect(setVelocity(notes, all, 127)).toBe(notes);
+  expect(setVelocity(notes, all, 300)[0]!.velocity).toBe(127);
+});

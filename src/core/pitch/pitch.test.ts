@@ -1,0 +1,57 @@
+import { expect, test } from "vitest";
+import { CHORD_KINDS, chordKeys, chordName, chordSteps } from "./chord";
+import { describeHz, hzToKey, inScale, keyName, keyToHz, noteName, parseNote } from "./note";
+
+// MIDI 1.0, A4 = 69 = 440 Hz; the other figures are the usual table of equal temperament, to the cent.
+test.each([
+  [69, 440],
+  [60, 261.6256],
+  [21, 27.5],
+  [108, 4186.009],
+  [0, 8.1758],
+  [127, 12543.854],
+])("key %d is %d Hz", (key, hz) => {
+  expect(keyToHz(key) / hz).toBeCloseTo(1, 6);
+  expect(hzToKey(hz)).toBeCloseTo(key, 4);
+});
+
+test("twelve semitones double, 100 cents are a semitone", () => {
+  expect(keyToHz(81)).toBe(880);
+  expect(1200 * Math.log2(keyToHz(70) / keyToHz(69))).toBeCloseTo(100, 9);
+});
+
+test("names are read back, with sharps, flats and signs", () => {
+  for (let key = 0; key <= 127; key++) {
+    expect(parseNote(noteName(key))).toBe(key);
+    expect(parseNote(noteName(key, true))).toBe(key);
+  }
+  expect(parseNote("Bb2")).toBe(46);
+  expect(parseNote("c#4")).toBe(61);
+  for (const bad of ["", "H2", "A", "G♯9", "C-2", "A44"]) expect(parseNote(bad)).toBeNull();
+});
+
+test("keys", () => {
+  expect(keyName({ tonic: 2, scale: "minor" })).toBe("D minor");
+  expect(keyName({ tonic: 10, scale: "major" })).toBe("B♭ major");
+  expect([62, 64, 65, 67, 69, 70, 72].every((k) => inScale(k, { tonic: 2, scale: "minor" }))).toBe(true);
+  expect(inScale(66, { tonic: 2, scale: "minor" })).toBe(false);
+});
+
+test("a frequency is told as its note", () => {
+  expect(describeHz(440)).toBe("A4");
+  expect(describeHz(420)).toBe("G♯4, 19 cents sharp");
+});
+
+test("triads are root, third and fifth", () => {
+  expect(chordSteps("m")).toEqual([0, 3, 7]);
+  expect(chordSteps("M")).toEqual([0, 4, 7]);
+  expect(chordKeys(125, "M")).toEqual([125]);
+});
+
+test("chords are named, inverted too", () => {
+  expect(chordName([50, 53, 57])).toBe("Dm");
+  expect(chordName([53, 57, 62])).toBe("Dm");
+  expect(chordName([46, 50, 53], true)).toBe("B♭");
+  expect(chordName([60, 61, 62])).toBeNull();
+  for (const { symbol } of CHORD_KINDS) expect(chordName(chordKeys(48, symbol))).not.toBeNull();
+});

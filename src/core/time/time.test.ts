@@ -1,0 +1,83 @@
+import { describe, expect, test } from "vitest";
+import { barTicks, formatPosition } from "./meter";
+import { NOTE_VALUES, noteValueName, noteValueTicks, parseNoteValue, TICKS_PER_WHOLE } from "./noteValue";
+import { repeatReport } from "./repeat";
+import { formatSpan, parseSpan, spanMs, spanTicks } from "./span";
+import { swingTick } from "./swing";
+
+const base = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
+
+describe("note values", () => {
+  test("every offered value is a whole number of ticks", () => {
+    for (const v of NOTE_VALUES) expect((v.num * TICKS_PER_WHOLE) % v.den).toBe(0);
+    expect(NOTE_VALUES).toHaveLength(21);
+  });
+
+  test("names are read back", () => {
+    for (const v of NOTE_VALUES) expect(parseNoteValue(noteValueName(v))).toEqual(v);
+    expect(noteValueName({ num: 3, den: 16 })).toBe("1/8D");
+    expect(noteValueName({ num: 1, den: 12 })).toBe("1/8T");
+    for (const bad of ["", "1/0", "0/4", "x", "1/8X", "99/1"]) expect(parseNoteValue(bad)).toBeNull();
+  });
+
+  // Definition of beats per minute, and of dotted (3/2) and triplet (2/3) values.
+  test.each([20, 90, 122, 138.5, 400])("times at %d BPM", (tempoBpm) => {
+    const ms = (name: string): number => spanMs({ unit: "note", ...parseNoteValue(name)! }, { ...base, tempoBpm });
+    expect(ms("1/4")).toBeCloseTo(60_000 / tempoBpm, 9);
+    expect(ms("1/8")).toBeCloseTo(30_000 / tempoBpm, 9);
+    expect(ms("1/4D")).toBeCloseTo((60_000 / tempoBpm) * 1.5, 9);
+    expect(ms("1/4T")).toBeCloseTo((60_000 / tempoBpm) * (2 / 3), 9);
+    expect(spanMs({ unit: "bars", bars: 2 }, { ...base, tempoBpm })).toBeCloseTo((8 * 60_000) / tempoBpm, 9);
+  });
+
+  test("sixteen sixteenths are one bar of 4/4", () => {
+    expect(16 * noteValueTicks({ num: 1, den: 16 })).toBe(barTicks(base.meter));
+  });
+});
+
+test("spans are read as they are written", () => {
+  for (const text of ["12.5 ms", "1.2 s", "4 Hz", "1/8T", "2 bars", "1 bar"]) expect(formatSpan(parseSpan(text)!)).toBe(text);
+  expect(parseSpan("250")).toEqual({ unit: "ms", ms: 250 });
+  expect(parseSpan("1,5 s")).toEqual({ unit: "ms", ms: 1500 });
+  for (const bad of ["", "fast", "0 hz", "40 bars", "-3 ms"]) expect(parseSpan(bad)).toBeNull();
+  expect(spanTicks({ unit: "hz", hz: 2 }, base)).toBe(960);
+});
+
+test("positions are counted from 1", () => {
+  expect(formatPosition(0, base.meter)).toBe("1.1.1");
+  expect(formatPosition(3840 + 960 + 240, base.meter)).toBe("2.2.2");
+  expect(formatPosition(250, base.meter)).toBe("1.1.2+10");
+  expect(formatPosition(7 * 480, { beats: 7, unit: 8 })).toBe("2.1.1");
+});
+
+describe("swing", () => {
+  test("50 % leaves everything where it is", () => {
+    for (let t = 0; t < 2000; t += 37) expect(swingTick(t, { percent: 50, gridTicks: 240 })).toBe(t);
+  });
+  test("two thirds put the off-step on the triplet (common practice)", () => {
+    expect(swingTick(240, { percent: 66.6667, gridTicks: 240 })).toBe(320);
+    expect(swingTick(480, { percent: 66.6667, gridTicks: 240 })).toBe(480);
+  });
+  test("order is kept", () => {
+    let last = -1;
+    for (let t = 0; t < 4000; t += 4) {
+      const at = swingTick(t, { percent: 75, gridTicks: 240 });
+      expect(at).toBeGreaterThan(last);
+      last = at;
+    }
+  });
+});
+
+describe("what repeats and what drifts", () => {
+  test("a shape that fits its bar drifts not", () => {
+    expect(repeatReport([{ name: "a", ticks: 1920, restartTicks: 3840 }], 1, base.meter, 4)).toEqual({ repeatBars: 1, drifts: [] });
+  });
+  test("three bars of shape in a loop of four are cut", () => {
+    const report = repeatReport([{ name: "a", ticks: 3 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4);
+    expect(report.repeatBars).toBe(4);
+    expect(report.drifts[0]!.leftover).toBeCloseTo(1 / 3);
+  });
+  test("two bars of shape make a one-bar pattern repeat every two", () => {
+    expect(repeatReport([{ name: "a", ticks: 2 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4).repeatBars).toBe(2);
+  });
+});
