@@ -8,7 +8,7 @@ export const VOICES = 16;
 /** Voices kept for those that are being faded after a theft. */
 const SPARE = 8;
 /** Stretches in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
-const DIP = 2;
+const DIP = 4;
 /** Addresses the chance of notes that are played by hand, which have no place in the pattern. */
 const BY_HAND = -1;
 
@@ -197,8 +197,10 @@ export class PartEngine {
     const step = this.gateStep;
     for (let i = 0; i < STRETCH; i++) {
       gate += step;
-      mixL[i] = mixL[i]! + this.state.mixL[i]! * gate;
-      mixR[i] = mixR[i]! + this.state.mixR[i]! * gate;
+      // A straight ramp has corners that tick; this one is smooth at both ends.
+      const gain = gate >= 1 ? 1 : gate <= 0 ? 0 : gate * gate * (3 - 2 * gate);
+      mixL[i] = mixL[i]! + this.state.mixL[i]! * gain;
+      mixR[i] = mixR[i]! + this.state.mixR[i]! * gain;
     }
     this.gate = Math.max(0, Math.min(1, gate));
     if (this.gate === 1 && step > 0) this.gateStep = 0;

@@ -30,8 +30,8 @@ const LOG2_MAX_CUTOFF = log2(parameter("filter.cutoff").max);
 const LEVEL_MAX_DB = 24;
 /** A stolen voice is faded within this time. */
 const STEAL_SEC = 0.004;
-/** An edit's offset smaller than this, of any target, is over. */
-const GLIDE_OVER = 1e-7;
+/** An edit's offset smaller than this, of any target, is over: a gain of -100 dB, a thousandth of a cent. */
+const GLIDE_OVER = 1e-5;
 /** A pan that no voice has: gains are to be worked out at once. */
 const NEVER = 1000;
 const LOG2_440 = log2(440);

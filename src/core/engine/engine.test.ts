@@ -1,0 +1,317 @@
+import fc from "fast-check";
+import FFT from "fft.js";
+import { describe, expect, test } from "vitest";
+import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { makeProject, note } from "../../../tests/support/projects";
+import { curveAt, compileCurve } from "../curve/curve";
+import { CEILING } from "../dsp/limiter";
+import { demoProject } from "../patch/demo";
+import { newEnvelope, newShape } from "../patch/defaults";
+import { TARGET_IDS, parameter } from "../patch/parameters";
+import type { Project, Shape } from "../patch/project";
+import { Engine } from "./engine";
+import { HeardLog, heardLoop } from "./heard";
+import { compileProject } from "./program";
+import { NoteLog, renderNow } from "./render";
+import { STRETCH } from "./voice";
+
+const RATE = 48_000;
+const DEMO = demoProject("demo");
+
+/** Plays a program for some frames in blocks of one size. */
+function play(project: Project, frames: number, block = 128, act?: (engine: Engine, frame: number) => void): { left: Float32Array; right: Float32Array } {
+  const engine = new Engine(RATE);
+  engine.load(compileProject(project));
+  engine.play(0);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  const l = new Float32Array(block);
+  const r = new Float32Array(block);
+  for (let at = 0; at < frames; at += block) {
+    act?.(engine, at);
+    engine.process(l, r, block);
+    left.set(l.subarray(0, frames - at), at);
+    right.set(r.subarray(0, frames - at), at);
+  }
+  return { left, right };
+}
+
+const peak = (x: Float32Array): number => x.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+
+describe("properties of random projects", () => {
+  test("blocks of 64, 128 and 512 give the same samples; never NaN, never over the ceiling", () => {
+    fc.assert(
+      fc.property(arbitraryProject, (project) => {
+        const [a, b, c] = [64, 128, 512].map((block) => play(project, 15_360, block)) as [{ left: Float32Array; right: Float32Array }, { left: Float32Array; right: Float32Array }, { left: Float32Array; right: Float32Array }]; // prettier-ignore
+        expect(b).toEqual(a);
+        expect(c).toEqual(a);
+        expect(peak(a.left)).toBeLessThanOrEqual(CEILING * 1.00001);
+        expect(a.left.every(Number.isFinite) && a.right.every(Number.isFinite)).toBe(true);
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test("what is drawn is what the engine used, at every sub-block", () => {
+    fc.assert(
+      fc.property(arbitraryProject, (project) => {
+        const program = compileProject(project);
+        const drawn = heardLoop(program, RATE);
+        const log = new HeardLog(program);
+        const engine = new Engine(RATE, { recorder: log });
+        engine.load(program);
+        engine.play(0);
+        engine.finishAfter(program.loopTicks);
+        const length = Math.ceil(drawn.frames / STRETCH) * STRETCH;
+        engine.process(new Float32Array(length), new Float32Array(length), length);
+        const used = log.finish();
+        expect(used).toHaveLength(drawn.notes.length);
+        used.forEach((n, i) => {
+          const d = drawn.notes[i]!;
+          expect([d.key, d.onFrame, d.firstFrame, d.rows.length]).toEqual([n.key, n.onFrame, n.firstFrame, n.rows.length]);
+          for (let r = 0; r < n.rows.length; r++) {
+            const target = TARGET_IDS[r % n.width];
+            const p = target ? parameter(target) : null;
+            const range = target === "osc.pitch" ? 127 : p ? p.max - p.min : 1;
+            if (Math.abs(d.rows[r]! - n.rows[r]!) > 1e-6 * range) throw new Error(`row ${r}: drawn ${d.rows[r]}, used ${n.rows[r]}`);
+          }
+        });
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test("the same seed gives the same samples, another seed others where chance is used", () => {
+    const random = makeProject({ notes: [note(0, 1920, 50)], values: { "osc.unison": 7, "osc.detune": 20 }, choices: { "osc.start": "random" } });
+    const first = renderNow(compileProject(random), { sampleRate: RATE, bars: 1, tail: "cut" });
+    const again = renderNow(compileProject(random), { sampleRate: RATE, bars: 1, tail: "cut" });
+    const other = renderNow(compileProject({ ...random, seed: 8 }), { sampleRate: RATE, bars: 1, tail: "cut" });
+    expect(again.left).toEqual(first.left);
+    expect(other.left).not.toEqual(first.left);
+  });
+});
+
+describe("the as-heard curve against its own formula", () => {
+  test("a shape on the cutoff, restarting each bar: rest times 2 to the amount times the drawn curve", () => {
+    const shape: Shape = { ...newShape("s", "S"), rate: { unit: "note", num: 1, den: 2 }, smoothing: 0, phase: 90 };
+    const project = makeProject({
+      notes: [note(0, 3840, 48)],
+      values: { "filter.cutoff": 300 },
+      modulators: [shape],
+      routes: [{ id: "r", source: "s", target: "filter.cutoff", amount: 3, on: true, reversed: true }],
+    });
+    const heard = heardLoop(compileProject(project), RATE).notes[0]!;
+    const curve = compileCurve(shape.points);
+    for (let row = 0; row < heard.rows.length / heard.width; row += 7) {
+      const sec = (heard.firstFrame + row * 16) / RATE;
+      const phase = (sec / 1 + 0.25) % 1;
+      const expected = 300 * 2 ** (3 * (1 - curveAt(curve, phase)));
+      expect(heard.rows[row * heard.width + 2]! / expected).toBeCloseTo(1, 5);
+    }
+  });
+});
+
+describe("sound", () => {
+  /** Amplitude spectrum of a stretch of sound by fft.js, Blackman-Harris window (Harris 1978): its side lobes lie below -92 dB and fall off. */
+  const spectrumDb = (x: Float32Array): ((k: number) => number) => {
+    const n = x.length;
+    const fft = new FFT(n);
+    const out = fft.createComplexArray() as number[];
+    const windowed = Array.from(x, (v, i) => {
+      const a = (2 * Math.PI * i) / n;
+      return v * (0.35875 - 0.48829 * Math.cos(a) + 0.14128 * Math.cos(2 * a) - 0.01168 * Math.cos(3 * a));
+    });
+    fft.realTransform(out, windowed);
+    return (k) => 20 * Math.log10((2 * Math.hypot(out[2 * k]!, out[2 * k + 1]!)) / (n * 0.35875) + 1e-12);
+  };
+
+  test("a 5 kHz saw at 48 kHz has no alias above -100 dB of its fundamental", () => {
+    const n = 32_768;
+    const bin = 3413;
+    const key = 69 + 12 * Math.log2((bin * RATE) / n / 440);
+    const made = makeProject({ notes: [note(0, 3840, Math.floor(key))], values: { "osc.pitch": key - Math.floor(key), "amp.level": -12 } });
+    const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut" });
+    const db = spectrumDb(left.subarray(24_000, 24_000 + n));
+    const fundamental = db(bin);
+    let worst = -Infinity;
+    for (let k = 8; k < n / 2; k++) {
+      const nearHarmonic = [1, 2, 3, 4].some((h) => Math.abs(k - h * bin) < 8);
+      if (!nearHarmonic) worst = Math.max(worst, db(k) - fundamental);
+    }
+    expect(worst).toBeLessThan(-100);
+    expect(db(2 * bin) - fundamental).toBeGreaterThan(-12);
+  });
+
+  test("envelope times, measured on the sound of a sine", () => {
+    const made = makeProject({
+      notes: [note(0, 1920, 81)],
+      choices: { "osc.wave": "sine" },
+      values: { "amp.level": 0 },
+      amp: { attack: { unit: "ms", ms: 100 }, decay: { unit: "note", num: 1, den: 8 }, sustain: 50, release: { unit: "ms", ms: 200 }, attackCurve: 0, decayCurve: 0, releaseCurve: 0 },
+    });
+    const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut" });
+    // Peak over a period of 880 Hz around a time.
+    const level = (ms: number): number => peak(left.subarray(Math.round(ms * 48) - 28, Math.round(ms * 48) + 28));
+    const top = level(100);
+    expect(level(50) / top).toBeCloseTo(0.5, 1.6);
+    expect(level(100 + 125) / top).toBeCloseTo(0.75, 1.6);
+    expect(level(100 + 250 + 100) / top).toBeCloseTo(0.5, 1.6);
+    expect(level(1000 + 100) / top).toBeCloseTo(0.25, 1.6);
+    expect(level(1000 + 205)).toBeLessThan(1e-4);
+  });
+
+  test("a note starts on its frame: onsets of the arpeggio lie where the grid says", () => {
+    const made = makeProject({ song: { tempoBpm: 137.31 }, notes: [note(0, 3840, 60)], arpeggio: { on: true, rate: { num: 1, den: 16 }, gate: 40 }, amp: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 4 } } });
+    const log = new NoteLog(["part-1"]);
+    const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut", recorder: log });
+    expect(log.notes).toHaveLength(16);
+    log.notes.forEach((n, i) => {
+      const frame = Math.round((i * 240 * 60 * RATE) / (960 * 137.31));
+      expect(n.onSample).toBe(frame);
+      expect(peak(left.subarray(Math.max(0, frame - 200), frame))).toBeLessThan(1e-6);
+      expect(peak(left.subarray(frame, frame + 48))).toBeGreaterThan(0.01);
+    });
+  });
+
+  test("a note sounds within one block of 128 frames", () => {
+    const engine = new Engine(RATE);
+    engine.load(compileProject(makeProject({ amp: { attack: { unit: "ms", ms: 0 } } })));
+    const out = new Float32Array(128);
+    engine.process(out, new Float32Array(128), 128);
+    expect(peak(out)).toBe(0);
+    engine.noteOn("part-1", 60, 127);
+    engine.process(out, new Float32Array(128), 128);
+    expect(peak(out)).toBeGreaterThan(0.01);
+    engine.noteOff("part-1", 60);
+    for (let i = 0; i < 8; i++) engine.process(out, new Float32Array(128), 128);
+    expect(engine.sounding).toBe(false);
+  });
+});
+
+describe("loops", () => {
+  test("every pass starts on its frame, without building up a rounding error", () => {
+    const made = makeProject({ song: { tempoBpm: 122 }, notes: [note(0, 200, 60)] });
+    const log = new NoteLog(["part-1"]);
+    renderNow(compileProject(made), { sampleRate: RATE, bars: 50, tail: "cut", recorder: log });
+    expect(log.notes.map((n) => n.onSample)).toEqual(Array.from({ length: 50 }, (_, i) => Math.round((i * 4 * 60 * RATE) / 122)));
+  });
+
+  test("wrapped releases join without a seam: a file's start goes on where its end stops", () => {
+    const made = makeProject({
+      notes: [note(0, 3840, 57), note(3600, 240, 69)],
+      choices: { "osc.wave": "sine" },
+      amp: { attack: { unit: "ms", ms: 60 }, release: { unit: "ms", ms: 700 } },
+    });
+    const program = compileProject(made);
+    const { left, barFrames } = renderNow(program, { sampleRate: RATE, bars: 1, tail: "wrap" });
+    expect(left).toHaveLength(96_000);
+    expect(barFrames).toBe(96_000);
+    // The second difference of a sine below 500 Hz stays small; a seam would stand out.
+    const bend = (i: number): number => {
+      const at = (k: number): number => left[(k + left.length) % left.length]!;
+      return Math.abs(at(i - 1) - 2 * at(i) + at(i + 1));
+    };
+    const seam = Math.max(...Array.from({ length: 9 }, (_, i) => bend(i - 4)));
+    const inside = Math.max(...Array.from({ length: 20_000 }, (_, i) => bend(30_000 + i)));
+    expect(seam).toBeLessThan(inside * 1.5);
+    const appended = renderNow(program, { sampleRate: RATE, bars: 1, tail: "append" });
+    expect(appended.left.length).toBeGreaterThan(96_000 + 0.7 * RATE - 1);
+    expect(peak(appended.left.subarray(96_000 + 100, 96_000 + 10_000))).toBeGreaterThan(0.001);
+  });
+});
+
+describe("edits while it plays", () => {
+  const held = makeProject({
+    notes: [note(0, 3840, 45)],
+    song: { tempoBpm: 60 },
+    choices: { "osc.wave": "sine" },
+    values: { "amp.level": -6, "filter.cutoff": 2000 },
+    modulators: [{ ...newShape("s", "S"), rate: { unit: "hz", hz: 0.4 }, restart: "song" }, newEnvelope("e", "E")],
+    routes: [{ id: "r", source: "s", target: "amp.level", amount: -9, on: true, reversed: false }],
+  });
+  const part = held.parts[0]!;
+  const withValues = (values: object): Project => ({ ...held, parts: [{ ...part, patch: { ...part.patch, values: { ...part.patch.values, ...values } } }] });
+  /** A click is a jump in the third difference of a low sine. */
+  const roughness = (x: Float32Array, from: number, to: number): number => {
+    let worst = 0;
+    for (let i = from + 3; i < to; i++) worst = Math.max(worst, Math.abs(x[i]! - 3 * x[i - 1]! + 3 * x[i - 2]! - x[i - 3]!));
+    return worst;
+  };
+
+  test.each([
+    ["level down 30 dB", withValues({ "amp.level": -36 })],
+    ["cutoff closed", withValues({ "filter.cutoff": 150 })],
+    ["pan hard left", withValues({ "amp.pan": -100 })],
+    ["another wave", { ...held, parts: [{ ...part, patch: { ...part.patch, choices: { ...part.patch.choices, "osc.wave": "triangle" as const } } }] }],
+    ["more voices", withValues({ "osc.unison": 4, "osc.detune": 3 })],
+    ["another tempo, a free-running shape", { ...held, song: { ...held.song, tempoBpm: 171.3 } }],
+    ["a shape moved", { ...held, parts: [{ ...part, patch: { ...part.patch, modulators: part.patch.modulators.map((m) => (m.kind === "shape" ? { ...m, phase: 200 } : m)) } }] }],
+    ["the trim", { ...held, outputTrim: -20 }],
+  ])("%s: no click", (_name, edited) => {
+    const at = 48_000 - (48_000 % 128);
+    const { left } = play(held, at + 9_600, 128, (engine, frame) => {
+      if (frame === at) engine.load(compileProject(edited));
+    });
+    const cut = left.slice();
+    cut.fill(0, at + 37);
+    // Fifty times less than what a plain cut of the same sound does.
+    expect(roughness(left, at - 10, at + 9_500)).toBeLessThan(roughness(cut, at, at + 100) / 50);
+  });
+
+  test("a deleted note is let go, a stretched one ends at its new end, and the loop goes on where it was", () => {
+    const engine = new Engine(RATE);
+    const out = new Float32Array(128);
+    const run = (blocks: number): void => {
+      for (let b = 0; b < blocks; b++) engine.process(out, new Float32Array(128), 128);
+    };
+    const two = makeProject({ notes: [note(0, 1920, 60), note(0, 1920, 64)] });
+    const one = makeProject({ notes: [note(0, 3000, 60)] });
+    engine.load(compileProject(two));
+    engine.play(0);
+    run(100);
+    expect(engine.voiceCount).toBe(2);
+    const tick = engine.loopTick;
+    engine.load(compileProject(one));
+    expect(engine.loopTick).toBe(tick);
+    run(20);
+    expect(engine.voiceCount).toBe(1);
+    run(Math.floor((0.5 * 3000 * RATE) / 960 / 128) - 130);
+    expect(engine.voiceCount).toBe(1);
+    run(30);
+    expect(engine.voiceCount).toBe(0);
+  });
+
+  test("stop lets every note go; nothing hangs", () => {
+    const engine = new Engine(RATE);
+    engine.load(compileProject(DEMO));
+    engine.play(5000);
+    const out = new Float32Array(512);
+    for (let i = 0; i < 40; i++) engine.process(out, new Float32Array(512), 512);
+    expect(engine.sounding).toBe(true);
+    engine.stop();
+    for (let i = 0; i < 40; i++) engine.process(out, new Float32Array(512), 512);
+    expect(engine.sounding).toBe(false);
+    expect(peak(out)).toBe(0);
+  });
+
+  test("more notes than voices: the oldest are taken without a click, sixteen go on", () => {
+    const many = makeProject({ notes: Array.from({ length: 30 }, (_, i) => note(i * 60, 3000, 40 + i)), values: { "amp.level": -24 } });
+    const engine = new Engine(RATE);
+    engine.load(compileProject(many));
+    engine.play(0);
+    const out = new Float32Array(128);
+    for (let i = 0; i < 500; i++) {
+      engine.process(out, new Float32Array(128), 128);
+      expect(engine.voiceCount).toBeLessThanOrEqual(24);
+    }
+    expect(engine.voiceCount).toBe(16);
+  });
+});
+
+test("the demo is loud enough, clean, and lasts four bars", () => {
+  const { left, right, barFrames, peakDb, limited } = renderNow(compileProject(DEMO), { sampleRate: RATE, bars: 4, tail: "wrap" });
+  expect(barFrames).toBe(Math.round((16 * 60 * RATE) / 122));
+  expect(limited).toBe(false);
+  expect(peakDb).toBeGreaterThan(-9);
+  expect(left).not.toEqual(right);
+});

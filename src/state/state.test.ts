@@ -1,0 +1,117 @@
+import "fake-indexeddb/auto";
+import { deleteDB } from "idb";
+import fc from "fast-check";
+import { afterEach, describe, expect, test } from "vitest";
+import { newShape } from "@/core/patch/defaults";
+import { demoProject } from "@/core/patch/demo";
+import type { Project } from "@/core/patch/project";
+import { ProjectDatabase, SaveConflict } from "./database";
+import { addModulator, addRoute, editArpeggio, editModulator, editNotes, editRoute, editSong, removeModulator, removeRoute, setChoice, setTrim, setValue } from "./edits"; // prettier-ignore
+import { createProjectStore, type Edit } from "./projectStore";
+
+const PART = "rigging";
+const EDITS: readonly Edit[] = [
+  editSong({ tempoBpm: 140 }),
+  editArpeggio(PART, { octaves: 3 }),
+  editNotes(PART, (notes) => notes.slice(1)),
+  editNotes(PART, (notes) => [...notes, { id: "new", startTick: 0, lengthTicks: 10, key: 60, velocity: 1 }]),
+  setValue(PART, "filter.cutoff", 777),
+  setChoice(PART, "osc.wave", "pulse"),
+  addModulator(PART, newShape("extra", "Extra")),
+  removeModulator(PART, "swell"),
+  editModulator(PART, "pluck", "envelope", { sustain: 12 }),
+  addRoute(PART, { id: "x", source: "pluck", target: "osc.pitch", amount: 3, on: true, reversed: false }),
+  editRoute(PART, "swell-cutoff", { on: false }),
+  removeRoute(PART, "pluck-cutoff"),
+  setTrim(-3),
+];
+
+describe("the project store", () => {
+  test("undo of any edits restores the document exactly, redo brings them back", () => {
+    fc.assert(
+      fc.property(fc.array(fc.nat(EDITS.length - 1), { minLength: 1, maxLength: 20 }), (order) => {
+        const store = createProjectStore(demoProject("d"));
+        const seen: Project[] = [store.getState().project];
+        for (const i of order) if (store.edit(`edit ${i}`, EDITS[i]!)) seen.push(store.getState().project);
+        const copies = seen.map((p) => JSON.stringify(p));
+        for (let i = seen.length - 2; i >= 0; i--) {
+          store.undo();
+          expect(store.getState().project).toBe(seen[i]);
+          expect(JSON.stringify(store.getState().project)).toBe(copies[i]);
+        }
+        expect(store.undo()).toBeNull();
+        for (let i = 1; i < seen.length; i++) {
+          store.redo();
+          expect(store.getState().project).toBe(seen[i]);
+        }
+        expect(store.redo()).toBeNull();
+      }),
+    );
+  });
+
+  test("one gesture is one step; an edit after undo forgets what was undone", () => {
+    const store = createProjectStore(demoProject("d"));
+    for (const v of [500, 600, 700]) store.edit("Set cutoff", setValue(PART, "filter.cutoff", v), "drag");
+    store.edit("Set cutoff", setValue(PART, "filter.cutoff", 800), "another drag");
+    expect(store.getState().history.done).toHaveLength(2);
+    store.undo();
+    expect(store.getState().project.parts[0]!.patch.values["filter.cutoff"]).toBe(700);
+    expect(store.undo()).toBe("Set cutoff");
+    expect(store.getState().project.parts[0]!.patch.values["filter.cutoff"]).toBe(420);
+    store.edit("Set trim", setTrim(1));
+    expect(store.redo()).toBeNull();
+  });
+
+  test("nothing changed is no step; a read-only project takes none", () => {
+    const store = createProjectStore(demoProject("d"));
+    expect(store.edit("Set trim", setTrim(0))).toBe(false);
+    expect(store.edit("Gone", setValue("no such part", "filter.cutoff", 1))).toBe(false);
+    store.open(demoProject("e"), "other-tab");
+    expect(store.edit("Set trim", setTrim(3))).toBe(false);
+    expect(store.getState().history.done).toHaveLength(0);
+  });
+
+  test("removing a modulator takes its routes along", () => {
+    const store = createProjectStore(demoProject("d"));
+    store.edit("Remove", removeModulator(PART, "swell"));
+    const { patch } = store.getState().project.parts[0]!;
+    expect(patch.modulators.map((m) => m.id)).toEqual(["amp", "pluck"]);
+    expect(patch.routes.map((r) => r.source)).toEqual(["pluck", "velocity"]);
+  });
+});
+
+describe("the database", () => {
+  afterEach(() => deleteDB("test"));
+
+  test("keeps projects, newest first, and what was opened last", async () => {
+    const db = await ProjectDatabase.open("test");
+    const project = demoProject("one");
+    expect(await db.save(project, 0)).toBe(1);
+    expect(await db.save({ ...project, name: "Renamed" }, 1)).toBe(2);
+    await db.save(demoProject("two"), 0);
+    expect((await db.list()).map((p) => p.name).sort()).toEqual(["Night Crossing", "Renamed"]);
+    expect(await db.load("one")).toEqual({ opened: { ok: true, project: { ...project, name: "Renamed" } }, revision: 2 });
+    expect(await db.load("none")).toBeNull();
+    await db.setLastOpened("two");
+    expect(await db.lastOpened()).toBe("two");
+  });
+
+  test("refuses a save over a newer one", async () => {
+    const db = await ProjectDatabase.open("test");
+    const project = demoProject("one");
+    await db.save(project, 0);
+    await expect(db.save({ ...project, name: "Stale" }, 0)).rejects.toBeInstanceOf(SaveConflict);
+    expect((await db.load("one"))!.opened).toMatchObject({ ok: true, project: { name: "Night Crossing" } });
+  });
+
+  test("hands a removed project back, and tells of a damaged one", async () => {
+    const db = await ProjectDatabase.open("test");
+    await db.save(demoProject("one"), 0);
+    const record = (await db.remove("one"))!;
+    expect(await db.list()).toEqual([]);
+    await db.putBack(record);
+    expect(await db.load("one")).toMatchObject({ revision: 1, opened: { ok: true } });
+    await db.putBack({ ...record, document: { ...(record.document as object), parts: "gone" } });
+    expect((await db.load("one"))!.opened).toMatchObject({ ok: false, path: "parts" });
+  });
+});

@@ -1,0 +1,105 @@
+import { describe, expect, test } from "vitest";
+import { heardLoop } from "@/core/engine/heard";
+import { compileProject } from "@/core/engine/program";
+import { demoProject } from "@/core/patch/demo";
+import type { Note, Route } from "@/core/patch/project";
+import { niceStep, routeReading, timeReading } from "./editors/shapeAxes";
+import { keyAt, moveRoll, pressRoll, releaseRoll, rowTop, type RollRules, type RollView } from "./editors/noteDrag";
+import { heardScale, modulatorTracks, onScale, rangeOf, targetTracks, valueAt } from "./heardTracks";
+import { chordLabels, stripsOf } from "./stripList";
+import { gridLines, tickToX } from "./timeline";
+
+const demo = demoProject("d");
+const part = demo.parts[0]!;
+
+describe("the timeline", () => {
+  const t = { fromTick: 0, ticks: 4 * 3840, width: 640 };
+  test("rules bars, beats and steps where there is room", () => {
+    const lines = gridLines(t, demo.song.meter, t.ticks);
+    expect(lines.filter((l) => l.level === "bar").map((l) => tickToX(t, l.tick))).toEqual([0, 160, 320, 480, 640]);
+    expect(lines).toHaveLength(65);
+    expect(gridLines({ ...t, width: 60 }, demo.song.meter, t.ticks).every((l) => l.level === "bar")).toBe(true);
+  });
+});
+
+describe("tracks of what is heard", () => {
+  const program = compileProject(demo);
+  const heard = heardLoop(program, 48_000);
+  test("one track a note; at any time the newest counts", () => {
+    const tracks = targetTracks(heard, program, 0, "osc.pitch");
+    expect(tracks).toHaveLength(64);
+    expect(valueAt(tracks, 100)).toBeCloseTo(62, 5);
+    expect(valueAt(tracks, 300)).toBeCloseTo(65, 5);
+    expect(valueAt(tracks, -50)).toBeNull();
+    for (const track of tracks.slice(0, -1)) expect(track.strongUntil).toBeLessThan(track.count);
+  });
+  test("a shape that restarts with the bar is one track over the loop", () => {
+    const swell = part.patch.modulators.find((m) => m.id === "swell")!;
+    const [track, ...others] = modulatorTracks(heard, program, part, 0, swell);
+    expect(others).toEqual([]);
+    expect(track!.count * track!.tickStep).toBeCloseTo(4 * 3840, -2);
+    const pluck = part.patch.modulators.find((m) => m.id === "pluck")!;
+    expect(modulatorTracks(heard, program, part, 0, pluck)).toHaveLength(64);
+  });
+  test("the scale holds all of it", () => {
+    const range = rangeOf(targetTracks(heard, program, 0, "filter.cutoff"))!;
+    const scale = heardScale("filter.cutoff", range);
+    expect(onScale(scale, range.low)).toBeGreaterThan(0);
+    expect(onScale(scale, range.high)).toBeLessThan(1);
+    expect(rangeOf([])).toBeNull();
+  });
+});
+
+test("strips and chord names say what is there", () => {
+  expect(stripsOf(part, demo.song).map((s) => s.title)).toEqual(["Notes", "Arpeggio", "Amp", "Pluck", "Swell", "Cutoff, as heard", "Pitch, as heard", "Level, as heard"]);
+  expect(chordLabels(part.notes, demo.song).map((c) => c.text)).toEqual(["Dm", "B♭", "F", "C"]);
+});
+
+describe("axes of a shape", () => {
+  const route: Route = { id: "r", source: "swell", target: "osc.pitch", amount: 12, on: true, reversed: false };
+  test("on pitch: a line a semitone, notes at the far side, values snap to semitones", () => {
+    const reading = routeReading(route, part.patch, demo.song.key);
+    expect(reading.marks).toHaveLength(13);
+    expect(reading.snap).toBeCloseTo(1 / 12, 12);
+    expect(reading.marks[0]!.far).toBe("D3");
+    expect(reading.text(1)).toBe("+12 st, D4");
+    expect(routeReading({ ...route, reversed: true }, part.patch, demo.song.key).text(1)).toBe("0 st, D3");
+  });
+  test("on cutoff: octaves, and the frequency they lead to", () => {
+    const reading = routeReading({ ...route, target: "filter.cutoff", amount: 2 }, part.patch, demo.song.key);
+    expect(reading.text(0.5)).toBe("+1.00 oct, 840 Hz");
+    expect(niceStep(2.4)).toBe(0.2);
+  });
+  test("time on the grid, or in milliseconds", () => {
+    const swell = part.patch.modulators.find((m) => m.kind === "shape")!;
+    const grid = timeReading(swell, demo.song, 240);
+    expect(grid.snap).toBe(1 / 8);
+    expect(grid.text(0.5)).toBe("1.2.1");
+    const free = timeReading({ ...swell, rate: { unit: "ms", ms: 500 } }, demo.song, 240);
+    expect(free.text(0.5)).toBe("250 ms");
+  });
+});
+
+describe("hands on notes", () => {
+  const view: RollView = { timeline: { fromTick: 0, ticks: 3840, width: 640 }, low: 48, rows: 20, height: 400 };
+  const notes: Note[] = [{ id: "a", startTick: 960, lengthTicks: 960, key: 60, velocity: 90 }];
+  const rules: RollRules = { snapTicks: 240, endTick: 3840, newId: () => "new", velocity: 77 };
+  const onNote = { x: 200, y: rowTop(view, 60) + 5 };
+  const act = (from: { x: number; y: number }, to: { x: number; y: number }, ctrl = false) =>
+    releaseRoll(moveRoll(pressRoll(notes, new Set(), view, from, false, "g"), view, to, ctrl, rules), view, rules);
+  test("rows and keys agree", () => {
+    for (let key = 48; key < 68; key++) expect(keyAt(view, rowTop(view, key) + 1)).toBe(key);
+  });
+  test("a drag moves by snaps, along one axis", () => {
+    expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 21 }).notes[0]).toMatchObject({ startTick: 1200, key: 60 });
+    expect(act(onNote, { x: onNote.x + 10, y: onNote.y + 45 }).notes[0]).toMatchObject({ startTick: 960, key: 58 });
+    expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 45 }, true).notes[0]).toMatchObject({ startTick: 1200, key: 58 });
+  });
+  test("its end stretches it; a click adds one; a frame selects", () => {
+    const end = { x: 318, y: onNote.y };
+    expect(act(end, { x: end.x + 80, y: end.y }).notes[0]).toMatchObject({ startTick: 960, lengthTicks: 1440 });
+    const added = act({ x: 500, y: 100 }, { x: 500, y: 100 });
+    expect(added.notes[1]).toEqual({ id: "new", startTick: 2880, lengthTicks: 240, key: keyAt(view, 100), velocity: 77 });
+    expect([...act({ x: 10, y: 5 }, { x: 300, y: 395 }).selected]).toEqual(["a"]);
+  });
+});
