@@ -6,10 +6,7 @@ const layer = (files, forbidden, message, ignores = []) => ({
   files,
   ignores,
   rules: {
-    "@typescript-eslint/no-restricted-imports": [
-      "error",
-      { patterns: [{ group: forbidden, message }] },
-    ],
+    "@typescript-eslint/no-restricted-imports": ["error", { patterns: [{ group: forbidden, message }] }],
   },
 });
 const up = (...names) => names.flatMap((n) => [`@/${n}`, `@/${n}/*`, `@/${n}/**`, `**/../${n}/**`]);
@@ -44,7 +41,15 @@ export default tseslint.config(
     "src/core is pure: it knows no interface, no browser and no Node.",
     ["**/*.test.ts"],
   ),
-  layer(["src/audio/**/*.ts", "src/state/**/*.ts", "src/state/**/*.tsx"], up("app", "views", "ui"), "audio and state know no interface."),
-  layer(["src/ui/**/*.ts", "src/ui/**/*.tsx"], up("app", "views", "state", "audio"), "ui pieces know no views and no store."),
+  layer(
+    ["src/audio/**/*.ts", "src/state/**/*.ts", "src/state/**/*.tsx"],
+    up("app", "views", "ui"),
+    "audio and state know no interface.",
+  ),
+  layer(
+    ["src/ui/**/*.ts", "src/ui/**/*.tsx"],
+    up("app", "views", "state", "audio"),
+    "ui pieces know no views and no store.",
+  ),
   layer(["src/views/**/*.ts", "src/views/**/*.tsx"], up("app"), "views do not reach into the application shell."),
 );

@@ -24,6 +24,6 @@ const config: NextConfig = {
     },
   },
   headers: () => Promise.resolve([{ source: "/:path*", headers: isolation }]),
-} as NextConfig;
+};
 
 export default config;

@@ -36,9 +36,13 @@ const CHROMIUM = "/usr/bin/chromium";
 export function ensureChromium() {
   if (existsSync(CHROMIUM)) return;
   console.log("Installing Chromium");
-  const ok = run("apt-get", ["update", "-qq"]) === 0 && run("apt-get", ["install", "-y", "-qq", "chromium"], { DEBIAN_FRONTEND: "noninteractive" }) === 0;
+  const ok =
+    run("apt-get", ["update", "-qq"]) === 0 &&
+    run("apt-get", ["install", "-y", "-qq", "chromium"], { DEBIAN_FRONTEND: "noninteractive" }) === 0;
   if (ok && existsSync(CHROMIUM)) return;
-  console.error(`The browser tests need ${CHROMIUM}, which could not be installed here. Install the package "chromium" as root (apt-get install chromium) and try again.`);
+  console.error(
+    `The browser tests need ${CHROMIUM}, which could not be installed here. Install the package "chromium" as root (apt-get install chromium) and try again.`,
+  );
   process.exit(1);
 }
 
@@ -50,7 +54,10 @@ export function newestIn(folder) {
 /** Builds the application when its sources are newer than the last build. */
 export function ensureBuild() {
   const id = path.join(root, ".next", "BUILD_ID");
-  const sources = Math.max(newestIn("src"), ...["package-lock.json", "next.config.ts", "tsconfig.json"].map((f) => statSync(path.join(root, f)).mtimeMs));
+  const sources = Math.max(
+    newestIn("src"),
+    ...["package-lock.json", "next.config.ts", "tsconfig.json"].map((f) => statSync(path.join(root, f)).mtimeMs),
+  );
   if (existsSync(id) && statSync(id).mtimeMs > sources) return;
   console.log("Building");
   if (run(process.execPath, [path.join(root, "scripts", "build.mjs")]) !== 0) process.exit(1);
@@ -71,11 +78,18 @@ export function freePort(wanted = 0) {
 /** Starts the built application; resolves with its address when it answers, and with what stops it. */
 export async function startServer(port, stdio = "ignore") {
   const next = path.join(root, "node_modules", "next", "dist", "bin", "next");
-  const child = spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], { cwd: root, env, stdio });
+  const child = spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
+    cwd: root,
+    env,
+    stdio,
+  });
   const address = `http://127.0.0.1:${port}`;
   for (let tries = 0; tries < 240; tries++) {
     if (child.exitCode !== null) throw new Error(`the server stopped with code ${child.exitCode}`);
-    const answers = await fetch(address).then((r) => r.ok, () => false);
+    const answers = await fetch(address).then(
+      (r) => r.ok,
+      () => false,
+    );
     if (answers) return { address, child, stop: () => child.kill("SIGTERM") };
     await new Promise((resolve) => setTimeout(resolve, 250));
   }

@@ -50,13 +50,18 @@ export class AudioSession {
 
   private async open(): Promise<void> {
     if (!this.program) throw new Error("no project is open");
-    if (typeof SharedArrayBuffer === "undefined") throw new Error("the page is not isolated, so that threads cannot share memory");
+    if (typeof SharedArrayBuffer === "undefined")
+      throw new Error("the page is not isolated, so that threads cannot share memory");
     this.state = "starting";
     const context = new AudioContext({ latencyHint: "interactive" });
     await context.audioWorklet.addModule(processorUrl);
     const buffer = new SharedArrayBuffer(STATUS_LENGTH * Float64Array.BYTES_PER_ELEMENT);
     const options: ProcessorOptions = { program: this.program, status: buffer };
-    const node = new AudioWorkletNode(context, "clovik-engine", { numberOfInputs: 0, outputChannelCount: [2], processorOptions: options });
+    const node = new AudioWorkletNode(context, "clovik-engine", {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
+      processorOptions: options,
+    });
     node.onprocessorerror = () => {
       this.state = "failed";
     };
@@ -123,7 +128,11 @@ export class AudioSession {
       voices: status[STATUS.voices]!,
       load: status[STATUS.load]!,
       note: status[STATUS.hasNote]
-        ? { sec: noteSec, ticks: status[STATUS.noteTicks]!, offSec: off < 0 ? Infinity : noteSec - off / context.sampleRate }
+        ? {
+            sec: noteSec,
+            ticks: status[STATUS.noteTicks]!,
+            offSec: off < 0 ? Infinity : noteSec - off / context.sampleRate,
+          }
         : null,
     };
   }

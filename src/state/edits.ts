@@ -33,10 +33,14 @@ const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit =>
   });
 
 export const setValue = (partId: string, id: VoiceParameterId, value: number): Edit =>
-  editPatch(partId, (patch) => (patch.values[id] === value ? patch : { ...patch, values: { ...patch.values, [id]: value } }));
+  editPatch(partId, (patch) =>
+    patch.values[id] === value ? patch : { ...patch, values: { ...patch.values, [id]: value } },
+  );
 
 export const setChoice = <T extends ChoiceId>(partId: string, id: T, value: ChoiceOf<T>): Edit =>
-  editPatch(partId, (patch) => (patch.choices[id] === value ? patch : { ...patch, choices: { ...patch.choices, [id]: value } }));
+  editPatch(partId, (patch) =>
+    patch.choices[id] === value ? patch : { ...patch, choices: { ...patch.choices, [id]: value } },
+  );
 
 export const addModulator = (partId: string, modulator: Modulator): Edit =>
   editPatch(partId, (patch) => ({ ...patch, modulators: [...patch.modulators, modulator] }));
@@ -58,14 +62,17 @@ export const editModulator = <K extends Modulator["kind"]>(
   editPatch(partId, (patch) => {
     const index = patch.modulators.findIndex((m) => m.id === id && m.kind === kind);
     const old = patch.modulators[index];
-    return old ? { ...patch, modulators: patch.modulators.with(index, { ...old, ...change } as Modulator) } : patch;
+    return old ? { ...patch, modulators: patch.modulators.with(index, { ...old, ...change }) } : patch;
   });
 
 export const addRoute = (partId: string, route: Route): Edit =>
   editPatch(partId, (patch) => ({ ...patch, routes: [...patch.routes, route] }));
 
 export const editRoute = (partId: string, id: string, change: Partial<Route>): Edit =>
-  editPatch(partId, (patch) => ({ ...patch, routes: patch.routes.map((r) => (r.id === id ? { ...r, ...change } : r)) }));
+  editPatch(partId, (patch) => ({
+    ...patch,
+    routes: patch.routes.map((r) => (r.id === id ? { ...r, ...change } : r)),
+  }));
 
 export const removeRoute = (partId: string, id: string): Edit =>
   editPatch(partId, (patch) => ({ ...patch, routes: patch.routes.filter((r) => r.id !== id) }));

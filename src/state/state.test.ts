@@ -90,7 +90,10 @@ describe("the database", () => {
     expect(await db.save({ ...project, name: "Renamed" }, 1)).toBe(2);
     await db.save(demoProject("two"), 0);
     expect((await db.list()).map((p) => p.name).sort()).toEqual(["Night Crossing", "Renamed"]);
-    expect(await db.load("one")).toEqual({ opened: { ok: true, project: { ...project, name: "Renamed" } }, revision: 2 });
+    expect(await db.load("one")).toEqual({
+      opened: { ok: true, project: { ...project, name: "Renamed" } },
+      revision: 2,
+    });
     expect(await db.load("none")).toBeNull();
     await db.setLastOpened("two");
     expect(await db.lastOpened()).toBe("two");

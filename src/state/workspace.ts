@@ -67,7 +67,10 @@ export class Workspace {
     const found = await this.db.load(id);
     if (!found) return false;
     if (!found.opened.ok) {
-      this.tell({ kind: "error", text: `A stored project is damaged and was left as it is: ${found.opened.path}: ${found.opened.reason}` });
+      this.tell({
+        kind: "error",
+        text: `A stored project is damaged and was left as it is: ${found.opened.path}: ${found.opened.reason}`,
+      });
       return false;
     }
     const editable = await this.lock.acquire(id);
@@ -179,9 +182,11 @@ export class Workspace {
     try {
       this.revision = await this.db.save(project, this.revision);
       // An edit made meanwhile has set the state to waiting and its own timer.
-      if (this.store.getState().save.kind === "saving") this.store.setState({ save: { kind: "saved", at: Date.now() } });
+      if (this.store.getState().save.kind === "saving")
+        this.store.setState({ save: { kind: "saved", at: Date.now() } });
     } catch (error) {
-      const reason = error instanceof SaveConflict ? because(error) : `the browser could not store it (${because(error)})`;
+      const reason =
+        error instanceof SaveConflict ? because(error) : `the browser could not store it (${because(error)})`;
       this.failed(`"${project.name}" was not saved: ${reason}. Save it as a project file to be safe.`);
     }
   }

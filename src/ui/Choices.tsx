@@ -16,7 +16,8 @@ export function Choices<T extends string>({
   hidden?: boolean;
 }) {
   const onKeyDown = (e: KeyboardEvent<HTMLDivElement>): void => {
-    const by = e.key === "ArrowRight" || e.key === "ArrowDown" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowUp" ? -1 : 0;
+    const by =
+      e.key === "ArrowRight" || e.key === "ArrowDown" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowUp" ? -1 : 0;
     if (by === 0 || e.ctrlKey || e.altKey || e.metaKey) return;
     e.preventDefault();
     e.stopPropagation();
@@ -26,7 +27,12 @@ export function Choices<T extends string>({
     e.currentTarget.querySelectorAll("button")[to]?.focus();
   };
   return (
-    <div className="flex flex-wrap items-center gap-1 py-[3px]" role="radiogroup" aria-label={label} onKeyDown={onKeyDown}>
+    <div
+      className="flex flex-wrap items-center gap-1 py-[3px]"
+      role="radiogroup"
+      aria-label={label}
+      onKeyDown={onKeyDown}
+    >
       {!hidden && <span className="mr-1 w-[80px] text-[12px]">{label}</span>}
       {options.map((o) => (
         <button

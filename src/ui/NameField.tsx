@@ -1,7 +1,15 @@
 import { useState } from "react";
 
 /** A name that becomes a field when it is clicked. An empty name is not taken. */
-export function NameField({ name, onRename, disabled }: { name: string; onRename: (name: string) => void; disabled?: boolean }) {
+export function NameField({
+  name,
+  onRename,
+  disabled,
+}: {
+  name: string;
+  onRename: (name: string) => void;
+  disabled?: boolean;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   const finish = (): void => {
     const clean = typed?.trim() ?? "";
@@ -10,7 +18,13 @@ export function NameField({ name, onRename, disabled }: { name: string; onRename
   };
   if (typed === null) {
     return (
-      <button type="button" disabled={disabled} className="block w-full cursor-text truncate text-left text-[16px] leading-[20px] font-bold" title="Click to rename" onClick={() => setTyped(name)}>
+      <button
+        type="button"
+        disabled={disabled}
+        className="block w-full cursor-text truncate text-left text-[16px] leading-[20px] font-bold"
+        title="Click to rename"
+        onClick={() => setTyped(name)}
+      >
         {name}
       </button>
     );

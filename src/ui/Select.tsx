@@ -13,7 +13,12 @@ export function Select<T extends string>({
   className?: string;
 }) {
   return (
-    <select aria-label={label} className={`${className} cursor-pointer`} value={value} onChange={(e) => onChange(e.currentTarget.value as T)}>
+    <select
+      aria-label={label}
+      className={`${className} cursor-pointer`}
+      value={value}
+      onChange={(e) => onChange(e.currentTarget.value as T)}
+    >
       {options.map((o) => (
         <option key={o.value} value={o.value} className="bg-sheet text-ink">
           {o.text}

@@ -3,7 +3,17 @@ import type { useValueHands } from "./useValueHands";
 type Hands = ReturnType<typeof useValueHands>;
 
 /** The number of a value, or the field in which it is being typed. */
-export function TypedValue({ hands, text, label, className }: { hands: Hands; text: string; label: string; className: string }) {
+export function TypedValue({
+  hands,
+  text,
+  label,
+  className,
+}: {
+  hands: Hands;
+  text: string;
+  label: string;
+  className: string;
+}) {
   if (hands.typing === null) return <span className={className}>{text}</span>;
   return (
     <input

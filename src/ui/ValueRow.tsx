@@ -28,7 +28,10 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled }: Valu
         {label}
       </span>
       <span aria-hidden className="relative block h-[8px] bg-line2">
-        <span className="absolute inset-y-0 left-0" style={{ width: `${value.norm * 100}%`, background: kindColour(kind) }} />
+        <span
+          className="absolute inset-y-0 left-0"
+          style={{ width: `${value.norm * 100}%`, background: kindColour(kind) }}
+        />
         {reach && (
           <span
             className="absolute -inset-y-[2px] opacity-45"
@@ -40,7 +43,12 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled }: Valu
           />
         )}
       </span>
-      <TypedValue hands={hands} text={value.text} label={label} className="text-right text-[12px] font-semibold whitespace-nowrap" />
+      <TypedValue
+        hands={hands}
+        text={value.text}
+        label={label}
+        className="text-right text-[12px] font-semibold whitespace-nowrap"
+      />
     </div>
   );
 }
@@ -51,7 +59,12 @@ export function ValueField({ label, value, name }: { label: string; value: Handl
   return (
     <div {...hands.slider} aria-label={name ?? label} className="cursor-ew-resize touch-none select-none">
       <div className="text-[11px] whitespace-nowrap text-ink2">{label}</div>
-      <TypedValue hands={hands} text={value.text} label={label} className="block text-[16px] leading-[20px] font-semibold whitespace-nowrap" />
+      <TypedValue
+        hands={hands}
+        text={value.text}
+        label={label}
+        className="block text-[16px] leading-[20px] font-semibold whitespace-nowrap"
+      />
     </div>
   );
 }

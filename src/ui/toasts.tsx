@@ -28,9 +28,17 @@ export function showToast(toast: Toast): void {
 export function Toasts() {
   const list = useStore(store, (s) => s.list);
   return (
-    <div className="pointer-events-none fixed inset-x-0 bottom-8 z-40 flex flex-col items-center gap-1.5" role="status" aria-live="polite">
+    <div
+      className="pointer-events-none fixed inset-x-0 bottom-8 z-40 flex flex-col items-center gap-1.5"
+      role="status"
+      aria-live="polite"
+    >
       {list.map((t) => (
-        <div key={t.id} className="pointer-events-auto flex max-w-[560px] items-center gap-3 bg-ink px-3 py-2 text-[12px] text-sheet" data-kind={t.kind}>
+        <div
+          key={t.id}
+          className="pointer-events-auto flex max-w-[560px] items-center gap-3 bg-ink px-3 py-2 text-[12px] text-sheet"
+          data-kind={t.kind}
+        >
           {t.kind === "error" && <span className="h-2 w-2 shrink-0 bg-warn" aria-hidden />}
           <span className="min-w-0 break-words">{t.text}</span>
           {t.action && (
@@ -45,7 +53,12 @@ export function Toasts() {
               {t.action.label}
             </button>
           )}
-          <button type="button" className="cursor-pointer opacity-80 hover:opacity-100" aria-label="Dismiss" onClick={() => dismiss(t.id)}>
+          <button
+            type="button"
+            className="cursor-pointer opacity-80 hover:opacity-100"
+            aria-label="Dismiss"
+            onClick={() => dismiss(t.id)}
+          >
             ×
           </button>
         </div>

@@ -14,7 +14,19 @@ export interface Palette {
   readonly heard: string;
 }
 
-const NAMES = ["paper", "sheet", "ink", "ink2", "line", "line2", "notes", "rhythm", "shape", "envelope", "heard"] as const;
+const NAMES = [
+  "paper",
+  "sheet",
+  "ink",
+  "ink2",
+  "line",
+  "line2",
+  "notes",
+  "rhythm",
+  "shape",
+  "envelope",
+  "heard",
+] as const;
 
 export interface Surface {
   readonly g: CanvasRenderingContext2D;
@@ -38,7 +50,9 @@ function surfaceOf(canvas: HTMLCanvasElement): Surface | null {
   g.setTransform(ratio, 0, 0, ratio, 0, 0);
   g.clearRect(0, 0, width, height);
   const style = getComputedStyle(canvas);
-  const palette = Object.fromEntries(NAMES.map((n) => [n, style.getPropertyValue(`--${n}`).trim()])) as unknown as Palette;
+  const palette = Object.fromEntries(
+    NAMES.map((n) => [n, style.getPropertyValue(`--${n}`).trim()]),
+  ) as unknown as Palette;
   g.font = `500 11px ${style.fontFamily}`;
   return { g, width, height, palette };
 }

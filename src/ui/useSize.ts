@@ -10,7 +10,8 @@ export function useSize(): [Size, (element: HTMLElement | null) => (() => void) 
   const [size, setSize] = useState<Size>({ width: 1, height: 1 });
   const ref = useCallback((element: HTMLElement | null) => {
     if (!element) return undefined;
-    const measure = (): void => setSize({ width: Math.max(1, element.clientWidth), height: Math.max(1, element.clientHeight) });
+    const measure = (): void =>
+      setSize({ width: Math.max(1, element.clientWidth), height: Math.max(1, element.clientHeight) });
     const sizes = new ResizeObserver(measure);
     sizes.observe(element);
     measure();

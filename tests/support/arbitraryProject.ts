@@ -1,16 +1,30 @@
 import fc from "fast-check";
 import { CHOICES, TARGET_IDS, VOICE_PARAMETERS, parameter, type VoiceParameterId } from "@/core/patch/parameters";
 import { newProject } from "@/core/patch/defaults";
-import { AMP_ENVELOPE, ARP_ORDERS, RESTARTS, type Arpeggio, type Envelope, type Note, type Patch, type Project, type Shape } from "@/core/patch/project";
+import {
+  AMP_ENVELOPE,
+  ARP_ORDERS,
+  RESTARTS,
+  type Arpeggio,
+  type Envelope,
+  type Note,
+  type Patch,
+  type Project,
+  type Shape,
+} from "@/core/patch/project";
 import { NOTE_VALUES } from "@/core/time/noteValue";
 import type { Span } from "@/core/time/span";
 
 /** Random valid projects for properties: short loops, so that a render of one is quick. */
 
 // JSON knows no minus zero, so none is drawn.
-const range = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true }).map((v) => (v === 0 ? 0 : v));
+const range = (min: number, max: number): fc.Arbitrary<number> =>
+  fc.double({ min, max, noNaN: true }).map((v) => (v === 0 ? 0 : v));
 const noteSpan = fc.constantFrom(...NOTE_VALUES).map((v): Span => ({ unit: "note", ...v }));
-const time = fc.oneof(range(0, 800).map((ms): Span => ({ unit: "ms", ms })), noteSpan) as fc.Arbitrary<Envelope["attack"]>;
+const time: fc.Arbitrary<Envelope["attack"]> = fc.oneof(
+  range(0, 800).map((ms) => ({ unit: "ms" as const, ms })),
+  fc.constantFrom(...NOTE_VALUES).map((v) => ({ unit: "note" as const, ...v })),
+);
 const rate = fc.oneof(range(1, 3000).map((ms): Span => ({ unit: "ms", ms })), range(0.01, 200).map((hz): Span => ({ unit: "hz", hz })), noteSpan); // prettier-ignore
 
 const envelope = (id: string): fc.Arbitrary<Envelope> =>
@@ -46,12 +60,23 @@ const shape = (id: string): fc.Arbitrary<Shape> =>
   });
 
 const values = fc.record(
-  Object.fromEntries(VOICE_PARAMETERS.map((p) => [p.id, p.digits === 0 && p.unit === "" ? fc.integer({ min: p.min, max: p.max }) : range(p.min, p.max)])),
+  Object.fromEntries(
+    VOICE_PARAMETERS.map((p) => [
+      p.id,
+      p.digits === 0 && p.unit === "" ? fc.integer({ min: p.min, max: p.max }) : range(p.min, p.max),
+    ]),
+  ),
 ) as fc.Arbitrary<Record<VoiceParameterId, number>>;
 
 const routes = fc.array(
   fc
-    .record({ source: fc.constantFrom(AMP_ENVELOPE, "env", "shape", "velocity", "key"), target: fc.constantFrom(...TARGET_IDS), part: range(-1, 1), on: fc.boolean(), reversed: fc.boolean() })
+    .record({
+      source: fc.constantFrom(AMP_ENVELOPE, "env", "shape", "velocity", "key"),
+      target: fc.constantFrom(...TARGET_IDS),
+      part: range(-1, 1),
+      on: fc.boolean(),
+      reversed: fc.boolean(),
+    })
     .map(({ part, ...r }) => ({ ...r, amount: part * parameter(r.target).move!.reach })),
   { maxLength: 6 },
 );
@@ -79,7 +104,15 @@ const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
 });
 
 const notes: fc.Arbitrary<Note[]> = fc
-  .array(fc.record({ startTick: fc.integer({ min: 0, max: 8000 }), lengthTicks: fc.integer({ min: 1, max: 6000 }), key: fc.integer({ min: 0, max: 127 }), velocity: fc.integer({ min: 1, max: 127 }) }), { maxLength: 24 })
+  .array(
+    fc.record({
+      startTick: fc.integer({ min: 0, max: 8000 }),
+      lengthTicks: fc.integer({ min: 1, max: 6000 }),
+      key: fc.integer({ min: 0, max: 127 }),
+      velocity: fc.integer({ min: 1, max: 127 }),
+    }),
+    { maxLength: 24 },
+  )
   .map((list) => list.map((n, i) => ({ ...n, id: `n${i}` })));
 
 export const arbitraryProject: fc.Arbitrary<Project> = fc
@@ -99,6 +132,13 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
   .map((r) => {
     const project = newProject("random", "Random", r.seed);
     const part = { ...project.parts[0]!, notes: r.notes, arpeggio: r.arpeggio, patch: r.patch };
-    const song = { ...project.song, tempoBpm: r.tempoBpm, meter: { beats: r.beats, unit: r.unit }, loopBars: 1, swing: r.swing, key: { tonic: r.tonic, scale: r.scale } };
+    const song = {
+      ...project.song,
+      tempoBpm: r.tempoBpm,
+      meter: { beats: r.beats, unit: r.unit },
+      loopBars: 1,
+      swing: r.swing,
+      key: { tonic: r.tonic, scale: r.scale },
+    };
     return { ...project, song, parts: [part], outputTrim: r.outputTrim };
   });

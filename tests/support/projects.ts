@@ -1,6 +1,16 @@
 import { newProject } from "@/core/patch/defaults";
 import type { VoiceParameterId } from "@/core/patch/parameters";
-import { AMP_ENVELOPE, type Envelope, type Modulator, type Note, type Part, type Patch, type Project, type Route, type Song } from "@/core/patch/project";
+import {
+  AMP_ENVELOPE,
+  type Envelope,
+  type Modulator,
+  type Note,
+  type Part,
+  type Patch,
+  type Project,
+  type Route,
+  type Song,
+} from "@/core/patch/project";
 
 /** Small hand-made projects for tests. */
 
@@ -47,4 +57,9 @@ export function makeProject(made: Made): Project {
   };
 }
 
-export const note = (startTick: number, lengthTicks: number, key: number, velocity = 127): Omit<Note, "id"> => ({ startTick, lengthTicks, key, velocity });
+export const note = (startTick: number, lengthTicks: number, key: number, velocity = 127): Omit<Note, "id"> => ({
+  startTick,
+  lengthTicks,
+  key,
+  velocity,
+});

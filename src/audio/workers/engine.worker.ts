@@ -21,12 +21,17 @@ const breathe = (): Promise<void> =>
     port2.postMessage(null);
   });
 
-let cancelled = false;
+/** Set by `cancel`, which arrives while a render breathes. */
+const order = { cancelled: false };
+const isCancelled = (): boolean => order.cancelled;
 
 const api = {
   heard(program: Program, sampleRate: number): Heard {
     const heard = heardLoop(program, sampleRate);
-    const buffers = [...heard.notes.map((n) => n.rows.buffer), ...heard.shared.flat().flatMap((s) => (s ? [s.buffer] : []))];
+    const buffers = [
+      ...heard.notes.map((n) => n.rows.buffer),
+      ...heard.shared.flat().flatMap((s) => (s ? [s.buffer] : [])),
+    ];
     return Comlink.transfer(heard, buffers);
   },
 
@@ -37,7 +42,7 @@ const api = {
     bitDepth: BitDepth,
     onProgress: (fraction: number) => void,
   ): Promise<RenderedFile | null> {
-    cancelled = false;
+    order.cancelled = false;
     const steps = renderProgram(program, options);
     let since = Date.now();
     for (;;) {
@@ -51,13 +56,13 @@ const api = {
       if (Date.now() - since < SLICE_MS) continue;
       onProgress(step.value);
       await breathe();
-      if (cancelled) return null;
+      if (isCancelled()) return null;
       since = Date.now();
     }
   },
 
   cancel(): void {
-    cancelled = true;
+    order.cancelled = true;
   },
 };
 

@@ -51,7 +51,8 @@ class EngineProcessor extends AudioWorkletProcessor {
     const before = Date.now();
     const frame = this.engine.frame;
     this.engine.process(left, right, left.length);
-    if (this.tapped) this.port.postMessage({ type: "block", frame, left: left.slice(), right: right.slice() } satisfies FromEngine);
+    if (this.tapped)
+      this.port.postMessage({ type: "block", frame, left: left.slice(), right: right.slice() } satisfies FromEngine);
     this.report(Date.now() - before);
     return true;
   }
@@ -84,4 +85,4 @@ class EngineProcessor extends AudioWorkletProcessor {
   }
 }
 
-registerProcessor("clovik-engine", EngineProcessor as unknown as AudioWorkletProcessorConstructor);
+registerProcessor("clovik-engine", EngineProcessor);

@@ -15,7 +15,8 @@ describe("bends", () => {
     for (let i = 1; i <= 100; i++) expect(bend(i / 100, k, s)).toBeGreaterThan(bend((i - 1) / 100, k, s));
   });
   test("positive starts fast, negative is its mirror", () => {
-    const at = (tension: number, t: number): number => bend(t, tensionExponent(tension), bendScale(tensionExponent(tension)));
+    const at = (tension: number, t: number): number =>
+      bend(t, tensionExponent(tension), bendScale(tensionExponent(tension)));
     expect(at(60, 0.5)).toBeGreaterThan(0.5);
     for (const t of [0.1, 0.4, 0.8]) expect(at(60, t)).toBeCloseTo(1 - at(-60, 1 - t), 12);
   });
@@ -47,19 +48,25 @@ describe("curves", () => {
 
   test("edits keep order and ends, and change nothing when there is nothing to change", () => {
     fc.assert(
-      fc.property(arbitraryPoints, fc.nat(9), fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true }), (points, i, dx, dy) => {
-        const moved = movePoints(points, new Set([i, i + 1]), dx, dy);
-        expect(moved[0]!.x).toBe(0);
-        expect(moved.at(-1)!.x).toBe(1);
-        moved.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(moved[k - 1]?.x ?? 0));
-        expect(movePoints(points, new Set([i]), 0, 0)).toBe(points);
-        const added = addPoint(points, dx, dy)!;
-        expect(added.points).toHaveLength(points.length + 1);
-        added.points.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(added.points[k - 1]?.x ?? 0));
-        const removed = removePoints(points, new Set(points.keys()));
-        expect(removed).toEqual([points[0], points.at(-1)]);
-        expect(setTension(points, i, points[i]?.tension ?? 0)).toBe(points);
-      }),
+      fc.property(
+        arbitraryPoints,
+        fc.nat(9),
+        fc.double({ min: -2, max: 2, noNaN: true }),
+        fc.double({ min: -2, max: 2, noNaN: true }),
+        (points, i, dx, dy) => {
+          const moved = movePoints(points, new Set([i, i + 1]), dx, dy);
+          expect(moved[0]!.x).toBe(0);
+          expect(moved.at(-1)!.x).toBe(1);
+          moved.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(moved[k - 1]?.x ?? 0));
+          expect(movePoints(points, new Set([i]), 0, 0)).toBe(points);
+          const added = addPoint(points, dx, dy)!;
+          expect(added.points).toHaveLength(points.length + 1);
+          added.points.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(added.points[k - 1]?.x ?? 0));
+          const removed = removePoints(points, new Set(points.keys()));
+          expect(removed).toEqual([points[0], points.at(-1)]);
+          expect(setTension(points, i, points[i]?.tension ?? 0)).toBe(points);
+        },
+      ),
     );
   });
 
@@ -70,7 +77,15 @@ describe("curves", () => {
 });
 
 describe("envelopes", () => {
-  const e = compileEnvelope({ attackSec: 0.1, decaySec: 0.2, sustain: 0.4, releaseSec: 0.5, attackCurve: 0, decayCurve: 60, releaseCurve: 60 });
+  const e = compileEnvelope({
+    attackSec: 0.1,
+    decaySec: 0.2,
+    sustain: 0.4,
+    releaseSec: 0.5,
+    attackCurve: 0,
+    decayCurve: 60,
+    releaseCurve: 60,
+  });
   test("rises, falls to sustain, holds, and is silent a release after the key was let go", () => {
     expect(envelopeAt(e, 0, Infinity)).toBe(0);
     expect(envelopeAt(e, 0.05, Infinity)).toBeCloseTo(0.5, 12);

@@ -24,7 +24,11 @@ export function compileEnvelope(e: {
   decayCurve: number;
   releaseCurve: number;
 }): CompiledEnvelope {
-  const [attackK, decayK, releaseK] = [e.attackCurve, e.decayCurve, e.releaseCurve].map(tensionExponent) as [number, number, number];
+  const [attackK, decayK, releaseK] = [e.attackCurve, e.decayCurve, e.releaseCurve].map(tensionExponent) as [
+    number,
+    number,
+    number,
+  ];
   return {
     attackSec: e.attackSec,
     decaySec: e.decaySec,

@@ -35,7 +35,10 @@ function spectrum(signal: Float64Array): Float64Array {
   const fft = new FFT(signal.length);
   const out = fft.createComplexArray() as number[];
   fft.realTransform(out, Array.from(signal));
-  return Float64Array.from({ length: signal.length / 2 }, (_, k) => (2 * Math.hypot(out[2 * k]!, out[2 * k + 1]!)) / signal.length);
+  return Float64Array.from(
+    { length: signal.length / 2 },
+    (_, k) => (2 * Math.hypot(out[2 * k]!, out[2 * k + 1]!)) / signal.length,
+  );
 }
 
 describe("wave tables", () => {
@@ -76,7 +79,15 @@ const run = (type: number, cutoff: number, resonance: number, signal: Float64Arr
   const c = new Float64Array(COEFFICIENTS);
   designFilter(type, cutoff, resonance, RATE, c);
   const left = signal.slice();
-  (type === FILTER_LP24 ? lowpass24 : filter12)(new Float64Array(FILTER_STATE), c, c, left, signal.slice(), 0, signal.length);
+  (type === FILTER_LP24 ? lowpass24 : filter12)(
+    new Float64Array(FILTER_STATE),
+    c,
+    c,
+    left,
+    signal.slice(),
+    0,
+    signal.length,
+  );
   return left;
 };
 
@@ -93,14 +104,18 @@ describe("filters", () => {
     };
   };
   /** Where a digital filter by the bilinear transform sits on the analogue axis, for a cutoff that was prewarped. */
-  const warped = (hz: number, cutoff: number): number => Math.tan((Math.PI * hz) / RATE) / Math.tan((Math.PI * cutoff) / RATE);
+  const warped = (hz: number, cutoff: number): number =>
+    Math.tan((Math.PI * hz) / RATE) / Math.tan((Math.PI * cutoff) / RATE);
   const bins = [50, 200, 500, 1000, 2000, 5000, 12_000].map((hz) => (Math.round((hz / RATE) * 65_536) / 65_536) * RATE);
 
-  test.each([100, 1000, 8000])("without resonance the 24 dB low-pass at %d Hz is the Butterworth of order 4", (cutoff) => {
-    const db = measured(FILTER_LP24, cutoff, 0);
-    // |H|^2 = 1 / (1 + w^8) (Butterworth 1930).
-    for (const hz of bins) expect(db(hz)).toBeCloseTo(-10 * Math.log10(1 + warped(hz, cutoff) ** 8), 3);
-  });
+  test.each([100, 1000, 8000])(
+    "without resonance the 24 dB low-pass at %d Hz is the Butterworth of order 4",
+    (cutoff) => {
+      const db = measured(FILTER_LP24, cutoff, 0);
+      // |H|^2 = 1 / (1 + w^8) (Butterworth 1930).
+      for (const hz of bins) expect(db(hz)).toBeCloseTo(-10 * Math.log10(1 + warped(hz, cutoff) ** 8), 3);
+    },
+  );
 
   test.each([
     [FILTER_LP12, (w: number, k: number) => 1 / ((1 - w * w) ** 2 + (k * w) ** 2)],
@@ -120,7 +135,10 @@ describe("filters", () => {
   test("at the cutoff: -3.01 dB flat, Q when resonant", () => {
     expect(filterMagnitudeDb(FILTER_LP24, 1000, 0, RATE, 1000)).toBeCloseTo(-3.0103, 3);
     expect(filterMagnitudeDb(FILTER_LP12, 1000, 0, RATE, 1000)).toBeCloseTo(-3.0103, 3);
-    expect(filterMagnitudeDb(FILTER_LP12, 1000, 100, RATE, 1000)).toBeCloseTo(20 * Math.log10(1 / damping(FILTER_LP12, 100)), 6);
+    expect(filterMagnitudeDb(FILTER_LP12, 1000, 100, RATE, 1000)).toBeCloseTo(
+      20 * Math.log10(1 / damping(FILTER_LP12, 100)),
+      6,
+    );
   });
 
   test("stays bounded while cutoff and resonance jump every sub-block", () => {
@@ -156,7 +174,8 @@ describe("filters", () => {
 
 test("unison keeps its power, and its middle", () => {
   for (const count of [1, 2, 5, 8, 16]) {
-    const power = (side: -1 | 1): number => Array.from({ length: count }, (_, u) => unisonGain(u, count, 0.7, side) ** 2).reduce((a, b) => a + b, 0);
+    const power = (side: -1 | 1): number =>
+      Array.from({ length: count }, (_, u) => unisonGain(u, count, 0.7, side) ** 2).reduce((a, b) => a + b, 0);
     expect(power(-1) + power(1)).toBeCloseTo(2, 12);
     expect(power(-1) / power(1)).toBeGreaterThan(count % 2 ? 0.999 : 0.4);
   }

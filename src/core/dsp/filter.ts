@@ -34,7 +34,13 @@ function writeStage(out: Float64Array, at: number, g: number, k: number): void {
 }
 
 /** Writes the coefficients for a cutoff (Hz, held below 0.49 of the sample rate) and a resonance (0 to 100 %). */
-export function designFilter(type: number, cutoffHz: number, resonance: number, sampleRate: number, out: Float64Array): void {
+export function designFilter(
+  type: number,
+  cutoffHz: number,
+  resonance: number,
+  sampleRate: number,
+  out: Float64Array,
+): void {
   const g = tanPi(Math.min(cutoffHz / sampleRate, 0.49));
   const k = damping(type, resonance);
   writeStage(out, 0, g, k);
@@ -45,7 +51,15 @@ export function designFilter(type: number, cutoffHz: number, resonance: number, 
 }
 
 /** One 12 dB stage in place on a stereo pair over [from, to), from coefficients `a` to `b`. */
-export function filter12(state: Float64Array, a: Float64Array, b: Float64Array, left: Float64Array, right: Float64Array, from: number, to: number): void {
+export function filter12(
+  state: Float64Array,
+  a: Float64Array,
+  b: Float64Array,
+  left: Float64Array,
+  right: Float64Array,
+  from: number,
+  to: number,
+): void {
   const per = 1 / (to - from);
   let a1 = a[0]!, a2 = a[1]!, a3 = a[2]!, m0 = a[6]!, m1 = a[7]!, m2 = a[8]!; // prettier-ignore
   const d1 = (b[0]! - a1) * per, d2 = (b[1]! - a2) * per, d3 = (b[2]! - a3) * per; // prettier-ignore
@@ -80,7 +94,15 @@ export function filter12(state: Float64Array, a: Float64Array, b: Float64Array, 
 }
 
 /** The 24 dB low-pass: both stages in one loop, in place on a stereo pair over [from, to). */
-export function lowpass24(state: Float64Array, a: Float64Array, b: Float64Array, left: Float64Array, right: Float64Array, from: number, to: number): void {
+export function lowpass24(
+  state: Float64Array,
+  a: Float64Array,
+  b: Float64Array,
+  left: Float64Array,
+  right: Float64Array,
+  from: number,
+  to: number,
+): void {
   const per = 1 / (to - from);
   let a1 = a[0]!, a2 = a[1]!, a3 = a[2]!, b1 = a[3]!, b2 = a[4]!, b3 = a[5]!; // prettier-ignore
   const d1 = (b[0]! - a1) * per, d2 = (b[1]! - a2) * per, d3 = (b[2]! - a3) * per; // prettier-ignore
@@ -140,7 +162,13 @@ export function flushState(state: Float64Array): void {
  * Magnitude in dB at `hz` of the filter as `designFilter` sets it: the analogue prototype at the frequency that the
  * bilinear transform maps to `hz`. Floor -160.
  */
-export function filterMagnitudeDb(type: number, cutoffHz: number, resonance: number, sampleRate: number, hz: number): number {
+export function filterMagnitudeDb(
+  type: number,
+  cutoffHz: number,
+  resonance: number,
+  sampleRate: number,
+  hz: number,
+): number {
   const ratio = tanPi(Math.min(hz / sampleRate, 0.4999)) / tanPi(Math.min(cutoffHz / sampleRate, 0.49));
   const k = damping(type, resonance);
   const denominator = (damp: number): number => (1 - ratio * ratio) ** 2 + (damp * ratio) ** 2;

@@ -20,7 +20,14 @@ export class SafetyLimiter {
   }
 
   /** Limits [from, to) of the mix into `outL` and `outR` at `at`. A sample that is not a number becomes silence. */
-  process(left: Float64Array, right: Float64Array, count: number, outL: Float32Array, outR: Float32Array, at: number): void {
+  process(
+    left: Float64Array,
+    right: Float64Array,
+    count: number,
+    outL: Float32Array,
+    outR: Float32Array,
+    at: number,
+  ): void {
     let gain = this.gain;
     let pl = this.peakL;
     let pr = this.peakR;

@@ -15,9 +15,19 @@ const SCALE = 2 ** -SHIFT;
  * single ones. Arrays hold a value per oscillator; `phases` is updated.
  */
 export function addStack(
-  table: Float64Array, bases: Float64Array, phases: Float64Array, increments: Float64Array, gainsL: Float64Array, gainsR: Float64Array,
-  count: number, left: Float64Array, right: Float64Array, from: number, to: number,
-): void { // prettier-ignore
+  table: Float64Array,
+  bases: Float64Array,
+  phases: Float64Array,
+  increments: Float64Array,
+  gainsL: Float64Array,
+  gainsR: Float64Array,
+  count: number,
+  left: Float64Array,
+  right: Float64Array,
+  from: number,
+  to: number,
+): void {
+  // prettier-ignore
   for (let u = 0; u + 1 < count; u += 2) {
     // Every index and phase is forced to a 32-bit integer: left to itself the compiler adds them as floats, more slowly.
     let p1 = phases[u]! | 0;
@@ -49,10 +59,22 @@ export function addStack(
 
 /** One oscillator, with gains that move by `stepL` and `stepR` a sample. */
 export function addWave(
-  table: Float64Array, base: number, phases: Float64Array, u: number, increment: number, slope: number,
-  gainL: number, gainR: number, stepL: number, stepR: number,
-  left: Float64Array, right: Float64Array, from: number, to: number,
-): void { // prettier-ignore
+  table: Float64Array,
+  base: number,
+  phases: Float64Array,
+  u: number,
+  increment: number,
+  slope: number,
+  gainL: number,
+  gainR: number,
+  stepL: number,
+  stepR: number,
+  left: Float64Array,
+  right: Float64Array,
+  from: number,
+  to: number,
+): void {
+  // prettier-ignore
   let p = phases[u]! | 0;
   let inc = increment | 0;
   const s = slope | 0;
@@ -75,10 +97,24 @@ export function addWave(
 
 /** A pulse as the difference of two saws that are `width` (a phase) apart; the width moves by `widthStep` a sample. */
 export function addPulse(
-  table: Float64Array, base: number, phases: Float64Array, u: number, increment: number, slope: number,
-  width: number, widthStep: number, gainL: number, gainR: number, stepL: number, stepR: number,
-  left: Float64Array, right: Float64Array, from: number, to: number,
-): void { // prettier-ignore
+  table: Float64Array,
+  base: number,
+  phases: Float64Array,
+  u: number,
+  increment: number,
+  slope: number,
+  width: number,
+  widthStep: number,
+  gainL: number,
+  gainR: number,
+  stepL: number,
+  stepR: number,
+  left: Float64Array,
+  right: Float64Array,
+  from: number,
+  to: number,
+): void {
+  // prettier-ignore
   let p = phases[u]! | 0;
   let inc = increment | 0;
   let w = width | 0;

@@ -22,7 +22,8 @@ export function waveLevel(log2Increment: number): number {
   return level < 0 ? 0 : level > TOP_LEVEL ? TOP_LEVEL : level;
 }
 
-const harmonicsOf = (level: number): number => Math.min(TABLE_SIZE / 2 - 1, Math.floor(2 ** ((TOP_LEVEL - level) / 3) + 1e-9));
+const harmonicsOf = (level: number): number =>
+  Math.min(TABLE_SIZE / 2 - 1, Math.floor(2 ** ((TOP_LEVEL - level) / 3) + 1e-9));
 
 /** Sums `amplitude(h)` sines; each level adds its harmonics to those of the level above. */
 function build(amplitude: (harmonic: number) => number): WaveTable {
@@ -32,7 +33,7 @@ function build(amplitude: (harmonic: number) => number): WaveTable {
   const sum = new Float64Array(TABLE_SIZE);
   let done = 0;
   for (let level = TOP_LEVEL; level >= 0; level--) {
-    for (const top = harmonicsOf(level); done < top; ) {
+    for (const top = harmonicsOf(level); done < top;) {
       const h = ++done;
       const a = amplitude(h);
       if (a !== 0) for (let i = 0; i < TABLE_SIZE; i++) sum[i]! += a * sine[(i * h) & (TABLE_SIZE - 1)]!;

@@ -17,8 +17,15 @@ export class Clock {
     this.ticksPerFrame = ticksPerFrame;
   }
 
-  /** Sets the song to `loopTick` at `frame`. */
-  locate(loopTick: number, frame: number): void {
+  /**
+   * Sets the song to `loopTick` at `frame`. In silence ticks are counted anew from here, so that the same song played
+   * later is the same to the last bit; notes that still sound keep the old count.
+   */
+  locate(loopTick: number, frame: number, silent: boolean): void {
+    if (silent) {
+      this.anchorTick = 0;
+      this.anchorFrame = frame;
+    }
     this.passStart = this.tickAt(frame) - loopTick;
   }
 

@@ -19,7 +19,12 @@ const RATE = 48_000;
 const DEMO = demoProject("demo");
 
 /** Plays a program for some frames in blocks of one size. */
-function play(project: Project, frames: number, block = 128, act?: (engine: Engine, frame: number) => void): { left: Float32Array; right: Float32Array } {
+function play(
+  project: Project,
+  frames: number,
+  block = 128,
+  act?: (engine: Engine, frame: number) => void,
+): { left: Float32Array; right: Float32Array } {
   const engine = new Engine(RATE);
   engine.load(compileProject(project));
   engine.play(0);
@@ -68,12 +73,18 @@ describe("properties of random projects", () => {
         expect(used).toHaveLength(drawn.notes.length);
         used.forEach((n, i) => {
           const d = drawn.notes[i]!;
-          expect([d.key, d.onFrame, d.firstFrame, d.rows.length]).toEqual([n.key, n.onFrame, n.firstFrame, n.rows.length]);
+          expect([d.key, d.onFrame, d.firstFrame, d.rows.length]).toEqual([
+            n.key,
+            n.onFrame,
+            n.firstFrame,
+            n.rows.length,
+          ]);
           for (let r = 0; r < n.rows.length; r++) {
             const target = TARGET_IDS[r % n.width];
             const p = target ? parameter(target) : null;
             const range = target === "osc.pitch" ? 127 : p ? p.max - p.min : 1;
-            if (Math.abs(d.rows[r]! - n.rows[r]!) > 1e-6 * range) throw new Error(`row ${r}: drawn ${d.rows[r]}, used ${n.rows[r]}`);
+            if (Math.abs(d.rows[r]! - n.rows[r]!) > 1e-6 * range)
+              throw new Error(`row ${r}: drawn ${d.rows[r]}, used ${n.rows[r]}`);
           }
         });
       }),
@@ -82,7 +93,11 @@ describe("properties of random projects", () => {
   });
 
   test("the same seed gives the same samples, another seed others where chance is used", () => {
-    const random = makeProject({ notes: [note(0, 1920, 50)], values: { "osc.unison": 7, "osc.detune": 20 }, choices: { "osc.start": "random" } });
+    const random = makeProject({
+      notes: [note(0, 1920, 50)],
+      values: { "osc.unison": 7, "osc.detune": 20 },
+      choices: { "osc.start": "random" },
+    });
     const first = renderNow(compileProject(random), { sampleRate: RATE, bars: 1, tail: "cut" });
     const again = renderNow(compileProject(random), { sampleRate: RATE, bars: 1, tail: "cut" });
     const other = renderNow(compileProject({ ...random, seed: 8 }), { sampleRate: RATE, bars: 1, tail: "cut" });
@@ -129,7 +144,10 @@ describe("sound", () => {
     const n = 32_768;
     const bin = 3413;
     const key = 69 + 12 * Math.log2((bin * RATE) / n / 440);
-    const made = makeProject({ notes: [note(0, 3840, Math.floor(key))], values: { "osc.pitch": key - Math.floor(key), "amp.level": -12 } });
+    const made = makeProject({
+      notes: [note(0, 3840, Math.floor(key))],
+      values: { "osc.pitch": key - Math.floor(key), "amp.level": -12 },
+    });
     const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut" });
     const db = spectrumDb(left.subarray(24_000, 24_000 + n));
     const fundamental = db(bin);
@@ -147,7 +165,15 @@ describe("sound", () => {
       notes: [note(0, 1920, 81)],
       choices: { "osc.wave": "sine" },
       values: { "amp.level": 0 },
-      amp: { attack: { unit: "ms", ms: 100 }, decay: { unit: "note", num: 1, den: 8 }, sustain: 50, release: { unit: "ms", ms: 200 }, attackCurve: 0, decayCurve: 0, releaseCurve: 0 },
+      amp: {
+        attack: { unit: "ms", ms: 100 },
+        decay: { unit: "note", num: 1, den: 8 },
+        sustain: 50,
+        release: { unit: "ms", ms: 200 },
+        attackCurve: 0,
+        decayCurve: 0,
+        releaseCurve: 0,
+      },
     });
     const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut" });
     // Peak over a period of 880 Hz around a time.
@@ -161,7 +187,12 @@ describe("sound", () => {
   });
 
   test("a note starts on its frame: onsets of the arpeggio lie where the grid says", () => {
-    const made = makeProject({ song: { tempoBpm: 137.31 }, notes: [note(0, 3840, 60)], arpeggio: { on: true, rate: { num: 1, den: 16 }, gate: 40 }, amp: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 4 } } });
+    const made = makeProject({
+      song: { tempoBpm: 137.31 },
+      notes: [note(0, 3840, 60)],
+      arpeggio: { on: true, rate: { num: 1, den: 16 }, gate: 40 },
+      amp: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 4 } },
+    });
     const log = new NoteLog(["part-1"]);
     const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut", recorder: log });
     expect(log.notes).toHaveLength(16);
@@ -193,7 +224,9 @@ describe("loops", () => {
     const made = makeProject({ song: { tempoBpm: 122 }, notes: [note(0, 200, 60)] });
     const log = new NoteLog(["part-1"]);
     renderNow(compileProject(made), { sampleRate: RATE, bars: 50, tail: "cut", recorder: log });
-    expect(log.notes.map((n) => n.onSample)).toEqual(Array.from({ length: 50 }, (_, i) => Math.round((i * 4 * 60 * RATE) / 122)));
+    expect(log.notes.map((n) => n.onSample)).toEqual(
+      Array.from({ length: 50 }, (_, i) => Math.round((i * 4 * 60 * RATE) / 122)),
+    );
   });
 
   test("wrapped releases join without a seam: a file's start goes on where its end stops", () => {
@@ -230,11 +263,15 @@ describe("edits while it plays", () => {
     routes: [{ id: "r", source: "s", target: "amp.level", amount: -9, on: true, reversed: false }],
   });
   const part = held.parts[0]!;
-  const withValues = (values: object): Project => ({ ...held, parts: [{ ...part, patch: { ...part.patch, values: { ...part.patch.values, ...values } } }] });
+  const withValues = (values: object): Project => ({
+    ...held,
+    parts: [{ ...part, patch: { ...part.patch, values: { ...part.patch.values, ...values } } }],
+  });
   /** A click is a jump in the third difference of a low sine. */
   const roughness = (x: Float32Array, from: number, to: number): number => {
     let worst = 0;
-    for (let i = from + 3; i < to; i++) worst = Math.max(worst, Math.abs(x[i]! - 3 * x[i - 1]! + 3 * x[i - 2]! - x[i - 3]!));
+    for (let i = from + 3; i < to; i++)
+      worst = Math.max(worst, Math.abs(x[i]! - 3 * x[i - 1]! + 3 * x[i - 2]! - x[i - 3]!));
     return worst;
   };
 
@@ -242,10 +279,32 @@ describe("edits while it plays", () => {
     ["level down 30 dB", withValues({ "amp.level": -36 })],
     ["cutoff closed", withValues({ "filter.cutoff": 150 })],
     ["pan hard left", withValues({ "amp.pan": -100 })],
-    ["another wave", { ...held, parts: [{ ...part, patch: { ...part.patch, choices: { ...part.patch.choices, "osc.wave": "triangle" as const } } }] }],
+    [
+      "another wave",
+      {
+        ...held,
+        parts: [
+          { ...part, patch: { ...part.patch, choices: { ...part.patch.choices, "osc.wave": "triangle" as const } } },
+        ],
+      },
+    ],
     ["more voices", withValues({ "osc.unison": 4, "osc.detune": 3 })],
     ["another tempo, a free-running shape", { ...held, song: { ...held.song, tempoBpm: 171.3 } }],
-    ["a shape moved", { ...held, parts: [{ ...part, patch: { ...part.patch, modulators: part.patch.modulators.map((m) => (m.kind === "shape" ? { ...m, phase: 200 } : m)) } }] }],
+    [
+      "a shape moved",
+      {
+        ...held,
+        parts: [
+          {
+            ...part,
+            patch: {
+              ...part.patch,
+              modulators: part.patch.modulators.map((m) => (m.kind === "shape" ? { ...m, phase: 200 } : m)),
+            },
+          },
+        ],
+      },
+    ],
     ["the trim", { ...held, outputTrim: -20 }],
   ])("%s: no click", (_name, edited) => {
     const at = 48_000 - (48_000 % 128);
@@ -295,7 +354,10 @@ describe("edits while it plays", () => {
   });
 
   test("more notes than voices: the oldest are taken without a click, sixteen go on", () => {
-    const many = makeProject({ notes: Array.from({ length: 30 }, (_, i) => note(i * 60, 3000, 40 + i)), values: { "amp.level": -24 } });
+    const many = makeProject({
+      notes: Array.from({ length: 30 }, (_, i) => note(i * 60, 3000, 40 + i)),
+      values: { "amp.level": -24 },
+    });
     const engine = new Engine(RATE);
     engine.load(compileProject(many));
     engine.play(0);
@@ -309,7 +371,11 @@ describe("edits while it plays", () => {
 });
 
 test("the demo is loud enough, clean, and lasts four bars", () => {
-  const { left, right, barFrames, peakDb, limited } = renderNow(compileProject(DEMO), { sampleRate: RATE, bars: 4, tail: "wrap" });
+  const { left, right, barFrames, peakDb, limited } = renderNow(compileProject(DEMO), {
+    sampleRate: RATE,
+    bars: 4,
+    tail: "wrap",
+  });
   expect(barFrames).toBe(Math.round((16 * 60 * RATE) / 122));
   expect(limited).toBe(false);
   expect(peakDb).toBeGreaterThan(-9);

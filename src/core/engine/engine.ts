@@ -49,7 +49,8 @@ export class Engine {
   load(program: Program): void {
     const { clock, frame } = this;
     const first = this.program === null;
-    const retimed = !first && (this.program!.ticksPerSec !== program.ticksPerSec || this.program!.loopTicks !== program.loopTicks);
+    const retimed =
+      !first && (this.program!.ticksPerSec !== program.ticksPerSec || this.program!.loopTicks !== program.loopTicks);
     this.program = program;
     clock.setRate(program.ticksPerSec / this.sampleRate, frame);
     const since = clock.tickAt(frame) - clock.passStart;
@@ -71,7 +72,7 @@ export class Engine {
   /** Plays from a position within the loop, at the next frame. */
   play(loopTick: number): void {
     if (!this.program) return;
-    this.clock.locate(Math.max(0, loopTick % this.program.loopTicks), this.frame);
+    this.clock.locate(Math.max(0, loopTick % this.program.loopTicks), this.frame, !this.sounding);
     this.clock.playing = true;
     for (const part of this.parts) {
       part.seek(this.frame);

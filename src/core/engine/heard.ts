@@ -52,7 +52,11 @@ export class HeardLog implements Recorder {
     const width = TARGET_IDS.length + p.envelopes.length + p.shapes.length;
     const firstFrame = (Math.floor(voice.onFrame / SUB_BLOCK) + 1) * SUB_BLOCK;
     const rows = new Float32Array(width * 1024);
-    this.open.set(voice, { note: { part, key: voice.key, onFrame: voice.onFrame, firstFrame, rows, width }, rows, used: 0 });
+    this.open.set(voice, {
+      note: { part, key: voice.key, onFrame: voice.onFrame, firstFrame, rows, width },
+      rows,
+      used: 0,
+    });
   }
 
   values(_part: number, voice: Voice): void {
@@ -104,13 +108,16 @@ export function heardLoop(program: Program, sampleRate: number): Heard {
   engine.play(0);
   engine.finishAfter(program.loopTicks);
   const scratch = new Float32Array(STRETCH);
-  const shared = program.parts.map((p) => p.shapes.map((s) => (isShared(s) ? new Float32Array(length / SUB_BLOCK) : null)));
+  const shared = program.parts.map((p) =>
+    p.shapes.map((s) => (isShared(s) ? new Float32Array(length / SUB_BLOCK) : null)),
+  );
   for (let frame = 0; frame < length; frame += STRETCH) {
     engine.process(scratch, scratch, STRETCH);
     shared.forEach((shapes, p) =>
       shapes.forEach((values, s) => {
         if (!values) return;
-        for (let k = 0; k < STRETCH / SUB_BLOCK; k++) values[frame / SUB_BLOCK + k] = engine.parts[p]!.state.sharedEnd(s, k);
+        for (let k = 0; k < STRETCH / SUB_BLOCK; k++)
+          values[frame / SUB_BLOCK + k] = engine.parts[p]!.state.sharedEnd(s, k);
       }),
     );
   }

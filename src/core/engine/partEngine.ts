@@ -98,7 +98,8 @@ export class PartEngine {
   seek(frame: number): void {
     const { events } = this.state.program;
     this.next = this.firstRow(this.clock.tickAt(frame) - this.clock.passStart - 1);
-    while (this.next < events.length && this.clock.frameOf(this.clock.passStart + events[this.next]!) < frame) this.next += EVENT_ROW;
+    while (this.next < events.length && this.clock.frameOf(this.clock.passStart + events[this.next]!) < frame)
+      this.next += EVENT_ROW;
   }
 
   /** Starts again at the first event: a new pass begins. */
@@ -117,7 +118,14 @@ export class PartEngine {
       if (frame >= frameEnd) return;
       const r = this.next;
       // An edit may leave an event a frame behind the block; it starts with the block then.
-      this.begin(events[r + 2]!, events[r + 3]!, Math.max(frame, frameEnd - STRETCH), tick, passStart + events[r + 1]!, events[r]!);
+      this.begin(
+        events[r + 2]!,
+        events[r + 3]!,
+        Math.max(frame, frameEnd - STRETCH),
+        tick,
+        passStart + events[r + 1]!,
+        events[r]!,
+      );
       this.next += EVENT_ROW;
     }
   }
@@ -134,7 +142,8 @@ export class PartEngine {
   }
 
   noteOff(key: number, frame: number): void {
-    for (const voice of this.voices) if (voice.active && voice.key === key && voice.offTick === Infinity) voice.release(frame);
+    for (const voice of this.voices)
+      if (voice.active && voice.key === key && voice.offTick === Infinity) voice.release(frame);
   }
 
   releaseAll(frame: number): void {
@@ -161,7 +170,10 @@ export class PartEngine {
       if (voice.stolenEnd !== Infinity) continue;
       count++;
       // Notes that were let go are taken first, then the oldest.
-      const later = victim !== null && (voice.offFrame === Infinity) === (victim.offFrame === Infinity) && voice.serial > victim.serial;
+      const later =
+        victim !== null &&
+        (voice.offFrame === Infinity) === (victim.offFrame === Infinity) &&
+        voice.serial > victim.serial;
       const held = victim !== null && voice.offFrame === Infinity && victim.offFrame !== Infinity;
       if (!later && !held) victim = voice;
     }

@@ -49,7 +49,11 @@ export class PartState {
   private readonly targetsR = new Float64Array(MAX_UNISON);
   private sharedFrame = 0;
   private sharedSettled = false;
-  private readonly place: { -readonly [K in keyof SongPlace]: SongPlace[K] } = { loopTick: 0, barTicks: 1, ticksPerSec: 1 };
+  private readonly place: { -readonly [K in keyof SongPlace]: SongPlace[K] } = {
+    loopTick: 0,
+    barTicks: 1,
+    ticksPerSec: 1,
+  };
 
   constructor(
     program: PartProgram,

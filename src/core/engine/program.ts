@@ -49,7 +49,10 @@ export interface CompiledRoute {
 }
 
 export const EVENT_ROW = 4;
-export const VALUE = Object.fromEntries(VOICE_PARAMETERS.map((p, i) => [p.id, i])) as Record<(typeof VOICE_PARAMETERS)[number]["id"], number>;
+export const VALUE = Object.fromEntries(VOICE_PARAMETERS.map((p, i) => [p.id, i])) as Record<
+  (typeof VOICE_PARAMETERS)[number]["id"],
+  number
+>;
 
 /** Shorter amp stages than these click; they are stretched to them. */
 const SHORTEST_ATTACK_SEC = 0.0005;
@@ -59,7 +62,8 @@ const WAVES = { sine: WAVE_SINE, triangle: WAVE_TRIANGLE, saw: WAVE_SAW, pulse: 
 const FILTERS = { lp24: FILTER_LP24, lp12: FILTER_LP12, bp12: FILTER_BP12, hp12: FILTER_HP12 } as const;
 
 function envelopeProgram(e: Envelope, base: TimeBase): CompiledEnvelope {
-  const floor = e.id === AMP_ENVELOPE ? { attack: SHORTEST_ATTACK_SEC, release: SHORTEST_RELEASE_SEC } : { attack: 0, release: 0 };
+  const floor =
+    e.id === AMP_ENVELOPE ? { attack: SHORTEST_ATTACK_SEC, release: SHORTEST_RELEASE_SEC } : { attack: 0, release: 0 };
   return compileEnvelope({
     attackSec: Math.max(floor.attack, spanMs(e.attack, base) / 1000),
     decaySec: spanMs(e.decay, base) / 1000,
@@ -124,7 +128,8 @@ function partProgram(part: Part, project: Project, base: TimeBase): PartProgram 
 /** Compiles a project. With `onlyPart`, the other parts are left out; throws RangeError when it does not exist. */
 export function compileProject(project: Project, onlyPart?: string): Program {
   const parts = onlyPart === undefined ? project.parts : project.parts.filter((p) => p.id === onlyPart);
-  if (parts.length === 0) throw new RangeError(`there is no part "${onlyPart ?? ""}"; parts: ${project.parts.map((p) => p.id).join(", ")}`);
+  if (parts.length === 0)
+    throw new RangeError(`there is no part "${onlyPart ?? ""}"; parts: ${project.parts.map((p) => p.id).join(", ")}`);
   const { song } = project;
   return {
     ticksPerSec: ticksPerSecond(song.tempoBpm),

@@ -47,7 +47,10 @@ const CHUNK = 8192;
  */
 export function* renderProgram(program: Program, options: RenderOptions): Generator<number, Rendered> {
   const { sampleRate, bars, tail } = options;
-  const engine = new Engine(sampleRate, { limited: false, ...(options.recorder ? { recorder: options.recorder } : {}) });
+  const engine = new Engine(sampleRate, {
+    limited: false,
+    ...(options.recorder ? { recorder: options.recorder } : {}),
+  });
   const barFrames = framesOfBars(program, bars, sampleRate);
   const longest = barFrames + (tail === "cut" ? 0 : LONGEST_TAIL_SEC * sampleRate);
   engine.load(program);
@@ -79,7 +82,12 @@ export function renderNow(program: Program, options: RenderOptions): Rendered {
   }
 }
 
-function join(chunks: readonly Float32Array[], length: number, barFrames: number, tail: Tail): Float32Array<ArrayBuffer> {
+function join(
+  chunks: readonly Float32Array[],
+  length: number,
+  barFrames: number,
+  tail: Tail,
+): Float32Array<ArrayBuffer> {
   const out = new Float32Array(length);
   chunks.forEach((chunk, c) => {
     const start = c * CHUNK;
@@ -94,7 +102,12 @@ function join(chunks: readonly Float32Array[], length: number, barFrames: number
 }
 
 /** Limits both sides in place. A loop is limited twice round, so that its start knows what the limiter did at its end. */
-function limit(left: Float32Array, right: Float32Array, sampleRate: number, loops: boolean): { level: number; limited: boolean } {
+function limit(
+  left: Float32Array,
+  right: Float32Array,
+  sampleRate: number,
+  loops: boolean,
+): { level: number; limited: boolean } {
   const limiter = new SafetyLimiter(sampleRate);
   const l = Float64Array.from(left);
   const r = Float64Array.from(right);
@@ -103,7 +116,8 @@ function limit(left: Float32Array, right: Float32Array, sampleRate: number, loop
   limiter.process(l, r, l.length, left, right, 0);
   limiter.takePeaks(peaks, 0);
   let limited = false;
-  for (let i = 0; i < l.length && !limited; i++) limited = left[i] !== Math.fround(l[i]!) || right[i] !== Math.fround(r[i]!);
+  for (let i = 0; i < l.length && !limited; i++)
+    limited = left[i] !== Math.fround(l[i]!) || right[i] !== Math.fround(r[i]!);
   return { level: Math.max(peaks[0]!, peaks[1]!), limited };
 }
 

@@ -78,7 +78,16 @@ export class Voice {
   private readonly right = new Float64Array(STRETCH);
 
   /** Starts a note at `frame`. `address` names the note for seeded draws: the same note of every pass starts alike. */
-  begin(part: PartState, key: number, velocity: number, frame: number, onTick: number, offTick: number, serial: number, address: number): void {
+  begin(
+    part: PartState,
+    key: number,
+    velocity: number,
+    frame: number,
+    onTick: number,
+    offTick: number,
+    serial: number,
+    address: number,
+  ): void {
     this.active = true;
     this.key = key;
     this.velocity = velocity;
@@ -96,7 +105,8 @@ export class Voice {
     this.panned = NEVER;
     const { program } = part;
     for (let u = 0; u < MAX_UNISON; u++) {
-      const cycles = program.values[VALUE["osc.phase"]]! / 360 + (program.randomStart ? hash01(program.seed, address, key, u) : 0);
+      const cycles =
+        program.values[VALUE["osc.phase"]]! / 360 + (program.randomStart ? hash01(program.seed, address, key, u) : 0);
       this.phases[u] = ((cycles - Math.floor(cycles)) * CYCLE) | 0;
     }
     this.evaluate(part, frame, 0);
@@ -149,21 +159,26 @@ export class Voice {
   private finish(part: PartState, frame: number, sub: number): void {
     const v = this.values;
     const set = part.program.values;
-    v[PITCH] = this.key + 12 * set[VALUE["osc.octave"]]! + set[VALUE["osc.pitch"]]! + set[VALUE["osc.fine"]]! / 100 + v[PITCH]!;
+    v[PITCH] =
+      this.key + 12 * set[VALUE["osc.octave"]]! + set[VALUE["osc.pitch"]]! + set[VALUE["osc.fine"]]! / 100 + v[PITCH]!;
     const level = set[VALUE["amp.level"]]!;
     const db = level + v[GAIN]!;
-    let gain = level <= LEVEL_OFF_DB || db <= LEVEL_OFF_DB ? 0 : this.sources[0]! * dbToGain(db < LEVEL_MAX_DB ? db : LEVEL_MAX_DB);
-    if (this.stolenEnd !== Infinity) gain *= Math.max(0, Math.min(1, (this.stolenEnd - frame) / (STEAL_SEC * part.sampleRate)));
+    let gain =
+      level <= LEVEL_OFF_DB || db <= LEVEL_OFF_DB
+        ? 0
+        : this.sources[0]! * dbToGain(db < LEVEL_MAX_DB ? db : LEVEL_MAX_DB);
+    if (this.stolenEnd !== Infinity)
+      gain *= Math.max(0, Math.min(1, (this.stolenEnd - frame) / (STEAL_SEC * part.sampleRate)));
     v[GAIN] = gain;
     const follow = ((set[VALUE["filter.keyFollow"]]! / 100) * (this.key - 60)) / 12;
     v[CUTOFF] = part.log2Cutoff + follow + v[CUTOFF]!;
     v[RESONANCE] = set[VALUE["filter.resonance"]]! + v[RESONANCE]!;
     v[PAN] = set[VALUE["amp.pan"]]! + v[PAN]!;
     if (!this.fresh) this.applyGlide(part, sub);
-    v[CUTOFF] = Math.max(LOG2_MIN_CUTOFF, Math.min(LOG2_MAX_CUTOFF, v[CUTOFF]!));
-    v[RESONANCE] = Math.max(0, Math.min(100, v[RESONANCE]!));
-    v[PAN] = Math.max(-100, Math.min(100, v[PAN]!));
-    if (v[GAIN]! < 0) v[GAIN] = 0;
+    v[CUTOFF] = Math.max(LOG2_MIN_CUTOFF, Math.min(LOG2_MAX_CUTOFF, v[CUTOFF]));
+    v[RESONANCE] = Math.max(0, Math.min(100, v[RESONANCE]));
+    v[PAN] = Math.max(-100, Math.min(100, v[PAN]));
+    if (v[GAIN] < 0) v[GAIN] = 0;
   }
 
   private applyGlide(part: PartState, sub: number): void {
@@ -229,7 +244,13 @@ export class Voice {
     const at = row * TARGETS;
     this.designed[0] = this.rows[at + CUTOFF]!;
     this.designed[1] = this.rows[at + RESONANCE]!;
-    designFilter(part.program.filter, exp2(this.designed[0]!), this.designed[1]!, part.sampleRate, this.designs[this.design]!);
+    designFilter(
+      part.program.filter,
+      exp2(this.designed[0]),
+      this.designed[1],
+      part.sampleRate,
+      this.designs[this.design]!,
+    );
   }
 
   private filter(part: PartState, sub: number, from: number, to: number): void {
@@ -242,17 +263,26 @@ export class Voice {
       this.designAt(part, sub + 1);
       after = this.designs[this.design]!;
     }
-    if (part.program.filter === FILTER_LP24) lowpass24(this.filterState, before, after, this.left, this.right, from, to);
+    if (part.program.filter === FILTER_LP24)
+      lowpass24(this.filterState, before, after, this.left, this.right, from, to);
     else filter12(this.filterState, before, after, this.left, this.right, from, to);
   }
 
   private oscillate(part: PartState, from: number, first: number, subs: number): void {
     const { rows } = this;
     let steady = true;
-    for (let k = first; k < subs; k++) if (rows[k * TARGETS + PITCH] !== rows[(k + 1) * TARGETS + PITCH]) steady = false;
-    if (steady) return this.run(part, rows[first * TARGETS + PITCH]!, rows[first * TARGETS + PITCH]!, from, subs * SUB_BLOCK);
+    for (let k = first; k < subs; k++)
+      if (rows[k * TARGETS + PITCH] !== rows[(k + 1) * TARGETS + PITCH]) steady = false;
+    if (steady)
+      return this.run(part, rows[first * TARGETS + PITCH]!, rows[first * TARGETS + PITCH]!, from, subs * SUB_BLOCK);
     for (let k = first; k < subs; k++) {
-      this.run(part, rows[k * TARGETS + PITCH]!, rows[(k + 1) * TARGETS + PITCH]!, k === first ? from : k * SUB_BLOCK, (k + 1) * SUB_BLOCK);
+      this.run(
+        part,
+        rows[k * TARGETS + PITCH]!,
+        rows[(k + 1) * TARGETS + PITCH]!,
+        k === first ? from : k * SUB_BLOCK,
+        (k + 1) * SUB_BLOCK,
+      );
     }
   }
 
@@ -284,7 +314,22 @@ export class Voice {
         addPulse(table.samples, bases[u]!, phases, u, increments[u]!, slope, part.pulseWidth + part.pulseStep * from, part.pulseStep,
           gl, gr, stepsL[u]!, stepsR[u]!, left, right, from, to); // prettier-ignore
       } else {
-        addWave(table.samples, bases[u]!, phases, u, increments[u]!, slope, gl, gr, stepsL[u]!, stepsR[u]!, left, right, from, to);
+        addWave(
+          table.samples,
+          bases[u]!,
+          phases,
+          u,
+          increments[u]!,
+          slope,
+          gl,
+          gr,
+          stepsL[u]!,
+          stepsR[u]!,
+          left,
+          right,
+          from,
+          to,
+        );
       }
     }
   }

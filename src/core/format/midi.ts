@@ -19,7 +19,8 @@ export interface MidiImport {
   readonly notesLeftOut: number;
 }
 
-export type MidiOpened = { readonly ok: true; readonly file: MidiImport } | { readonly ok: false; readonly reason: string };
+export type MidiOpened =
+  { readonly ok: true; readonly file: MidiImport } | { readonly ok: false; readonly reason: string };
 
 const refuse = (reason: string): MidiOpened => ({ ok: false, reason });
 
@@ -42,7 +43,8 @@ function chunkProblem(bytes: Uint8Array): string | null {
     if (end > bytes.length) return `it is cut short: ${end - bytes.length} bytes are missing`;
     if (idAt(at) === "MTrk") {
       // Every track closes with the end-of-track event, FF 2F 00.
-      if (end - at < 11 || bytes[end - 3] !== 0xff || bytes[end - 2] !== 0x2f || bytes[end - 1] !== 0) return `track ${tracks + 1} has no end`;
+      if (end - at < 11 || bytes[end - 3] !== 0xff || bytes[end - 2] !== 0x2f || bytes[end - 1] !== 0)
+        return `track ${tracks + 1} has no end`;
       tracks++;
     }
     at = end;
@@ -65,7 +67,12 @@ function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected
     const started = open.get(channel * 128 + key)?.shift();
     if (!started) return;
     const onTick = Math.round(started.onTick * scale);
-    out.notes.push({ onTick, offTick: Math.max(onTick + 1, Math.round(tick * scale)), key, velocity: started.velocity });
+    out.notes.push({
+      onTick,
+      offTick: Math.max(onTick + 1, Math.round(tick * scale)),
+      key,
+      velocity: started.velocity,
+    });
     out.name ??= trackName;
   };
   for (const e of track) {
@@ -144,7 +151,15 @@ export function writeMidiFile(o: {
       [
         { deltaTime: 0, meta: true, type: "trackName", text: name },
         { deltaTime: 0, meta: true, type: "setTempo", microsecondsPerBeat: Math.round(60_000_000 / o.tempoBpm) },
-        { deltaTime: 0, meta: true, type: "timeSignature", numerator: o.meter.beats, denominator: o.meter.unit, metronome: 24, thirtyseconds: 8 },
+        {
+          deltaTime: 0,
+          meta: true,
+          type: "timeSignature",
+          numerator: o.meter.beats,
+          denominator: o.meter.unit,
+          metronome: 24,
+          thirtyseconds: 8,
+        },
         { deltaTime: o.endTick, meta: true, type: "endOfTrack" },
       ],
       [

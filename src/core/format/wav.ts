@@ -45,7 +45,11 @@ function fmtChunk(channels: number, o: WavOptions): Chunk {
 }
 
 /** Formats other than PCM carry the number of frames in a fact chunk. */
-const factChunk = (frames: number): Chunk => ({ id: "fact", bytes: 4, write: (v, at) => v.setUint32(at, frames, true) });
+const factChunk = (frames: number): Chunk => ({
+  id: "fact",
+  bytes: 4,
+  write: (v, at) => v.setUint32(at, frames, true),
+});
 
 function loopChunk(sampleRate: number, loopFrames: number): Chunk {
   return {
@@ -85,7 +89,8 @@ function dataChunk(channels: readonly Float32Array[], o: WavOptions): Chunk {
           if (o.bitDepth === 32) v.setFloat32(at, x, true);
           // Triangular dither of one step each way takes the distortion out of 16-bit rounding (common practice);
           // silence stays silent.
-          else if (o.bitDepth === 16) v.setInt16(at, clampInt(x === 0 ? 0 : x * 32767 + random() - random(), 32767), true);
+          else if (o.bitDepth === 16)
+            v.setInt16(at, clampInt(x === 0 ? 0 : x * 32767 + random() - random(), 32767), true);
           else {
             const n = clampInt(x * 8388607, 8388607);
             v.setUint8(at, n & 255);

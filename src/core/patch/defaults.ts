@@ -1,6 +1,16 @@
 import type { CurvePoint } from "../curve/curve";
 import { VOICE_PARAMETERS, parameter, type VoiceParameterId } from "./parameters";
-import { AMP_ENVELOPE, FORMAT, VERSION, type Arpeggio, type Envelope, type Part, type Patch, type Project, type Shape } from "./project";
+import {
+  AMP_ENVELOPE,
+  FORMAT,
+  VERSION,
+  type Arpeggio,
+  type Envelope,
+  type Part,
+  type Patch,
+  type Project,
+  type Shape,
+} from "./project";
 
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 

@@ -68,7 +68,15 @@ function rigging(): Part {
   return {
     ...part,
     notes: notes(),
-    arpeggio: { ...part.arpeggio, on: true, order: "upDown", octaves: 2, rate: { num: 1, den: 16 }, gate: 62, length: 16 },
+    arpeggio: {
+      ...part.arpeggio,
+      on: true,
+      order: "upDown",
+      octaves: 2,
+      rate: { num: 1, den: 16 },
+      gate: 62,
+      length: 16,
+    },
     patch: {
       ...part.patch,
       values: {
@@ -98,7 +106,13 @@ export const demoProject = (id: string): Project => {
   const project = newProject(id, "Night Crossing", 20261);
   return {
     ...project,
-    song: { ...project.song, tempoBpm: 122, meter: METER, swing: { percent: 54, grid: 16 }, key: { tonic: 2, scale: "minor" } },
+    song: {
+      ...project.song,
+      tempoBpm: 122,
+      meter: METER,
+      swing: { percent: 54, grid: 16 },
+      key: { tonic: 2, scale: "minor" },
+    },
     parts: [rigging()],
   };
 };

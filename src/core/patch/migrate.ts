@@ -2,7 +2,9 @@ import type { z } from "zod";
 import { ProjectSchema } from "./schema";
 import { FORMAT, VERSION, type Project } from "./project";
 
-export type Opened = { readonly ok: true; readonly project: Project } | { readonly ok: false; readonly path: string; readonly reason: string };
+export type Opened =
+  | { readonly ok: true; readonly project: Project }
+  | { readonly ok: false; readonly path: string; readonly reason: string };
 
 /**
  * Upgrades, one pure function a version: `UPGRADES[1]` would turn a version 1 document into version 2. Version 1 is
@@ -13,7 +15,10 @@ const UPGRADES: Readonly<Record<number, (old: Record<string, unknown>) => Record
 const refuse = (path: string, reason: string): Opened => ({ ok: false, path, reason });
 
 const pathText = (path: readonly PropertyKey[]): string =>
-  path.reduce<string>((text, p) => (typeof p === "number" ? `${text}[${p}]` : text ? `${text}.${String(p)}` : String(p)), "") || "file";
+  path.reduce<string>(
+    (text, p) => (typeof p === "number" ? `${text}[${p}]` : text ? `${text}.${String(p)}` : String(p)),
+    "",
+  ) || "file";
 
 function firstReason(error: z.ZodError): Opened {
   const issue = error.issues[0];
@@ -22,13 +27,18 @@ function firstReason(error: z.ZodError): Opened {
 
 /** Checks a document of any known version and brings it to the current one; says where and why when it cannot. */
 export function openProject(data: unknown): Opened {
-  if (typeof data !== "object" || data === null || Array.isArray(data)) return refuse("file", "not a Clovik project: an object is expected");
+  if (typeof data !== "object" || data === null || Array.isArray(data))
+    return refuse("file", "not a Clovik project: an object is expected");
   let document = data as Record<string, unknown>;
   if (document["format"] !== FORMAT) return refuse("format", `not a Clovik project: "${FORMAT}" is expected`);
   const version = document["version"];
-  if (typeof version !== "number" || !Number.isInteger(version) || version < 1) return refuse("version", "a whole number from 1 is expected");
+  if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
+    return refuse("version", "a whole number from 1 is expected");
   if (version > VERSION)
-    return refuse("version", `made by a newer Clovik (version ${version}; this one reads up to ${VERSION}). Update Clovik to open it.`);
+    return refuse(
+      "version",
+      `made by a newer Clovik (version ${version}; this one reads up to ${VERSION}). Update Clovik to open it.`,
+    );
   for (let v = version; v < VERSION; v++) document = UPGRADES[v]!(document);
   const result = ProjectSchema.safeParse(document);
   return result.success ? { ok: true, project: result.data } : firstReason(result.error);

@@ -103,10 +103,20 @@ describe("project files", () => {
   test("routes must name sources that exist and stay in reach; the amp envelope must be there", () => {
     const demo = demoProject("d");
     const part = demo.parts[0]!;
-    const withPatch = (patch: object) => openProject({ ...demo, parts: [{ ...part, patch: { ...part.patch, ...patch } }] });
-    expect(withPatch({ routes: [{ ...part.patch.routes[0]!, source: "gone" }] })).toMatchObject({ ok: false, path: "parts[0].patch.routes[0].source" });
-    expect(withPatch({ routes: [{ ...part.patch.routes[0]!, amount: 99 }] })).toMatchObject({ ok: false, path: "parts[0].patch.routes[0].amount" });
-    expect(withPatch({ modulators: part.patch.modulators.slice(1), routes: [] })).toMatchObject({ ok: false, path: "parts[0].patch.modulators" });
+    const withPatch = (patch: object) =>
+      openProject({ ...demo, parts: [{ ...part, patch: { ...part.patch, ...patch } }] });
+    expect(withPatch({ routes: [{ ...part.patch.routes[0]!, source: "gone" }] })).toMatchObject({
+      ok: false,
+      path: "parts[0].patch.routes[0].source",
+    });
+    expect(withPatch({ routes: [{ ...part.patch.routes[0]!, amount: 99 }] })).toMatchObject({
+      ok: false,
+      path: "parts[0].patch.routes[0].amount",
+    });
+    expect(withPatch({ modulators: part.patch.modulators.slice(1), routes: [] })).toMatchObject({
+      ok: false,
+      path: "parts[0].patch.modulators",
+    });
     for (const odd of [null, [], 3, "x"]) expect(openProject(odd)).toMatchObject({ ok: false });
   });
 });

@@ -1,6 +1,13 @@
 import { z } from "zod";
 import { MAX_POINTS } from "../curve/curve";
-import { CHOICES, TARGET_IDS, VOICE_PARAMETERS, parameter, type ParameterId, type VoiceParameterId } from "./parameters";
+import {
+  CHOICES,
+  TARGET_IDS,
+  VOICE_PARAMETERS,
+  parameter,
+  type ParameterId,
+  type VoiceParameterId,
+} from "./parameters";
 import {
   AMP_ENVELOPE, ARP_ORDERS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, RESTARTS, VERSION,
   type Project,
@@ -11,7 +18,11 @@ z.config({ jitless: true });
 
 const numberOf = (id: ParameterId) => {
   const p = parameter(id);
-  return z.number().min(p.min).max(p.max).describe(`${p.label}${p.unit ? `, in ${p.unit}` : ""}`);
+  return z
+    .number()
+    .min(p.min)
+    .max(p.max)
+    .describe(`${p.label}${p.unit ? `, in ${p.unit}` : ""}`);
 };
 const wholeOf = (id: ParameterId) => numberOf(id).int();
 
@@ -73,7 +84,10 @@ const route = z.object({
 });
 
 const values = z.object(
-  Object.fromEntries(VOICE_PARAMETERS.map((p) => [p.id, numberOf(p.id)])) as unknown as Record<VoiceParameterId, z.ZodNumber>,
+  Object.fromEntries(VOICE_PARAMETERS.map((p) => [p.id, numberOf(p.id)])) as unknown as Record<
+    VoiceParameterId,
+    z.ZodNumber
+  >,
 );
 
 const patch = z
@@ -84,7 +98,10 @@ const patch = z
       "osc.start": z.enum(CHOICES["osc.start"].options),
       "filter.type": z.enum(CHOICES["filter.type"].options),
     }),
-    modulators: z.array(z.discriminatedUnion("kind", [envelope, shape])).min(1).max(MAX_MODULATORS),
+    modulators: z
+      .array(z.discriminatedUnion("kind", [envelope, shape]))
+      .min(1)
+      .max(MAX_MODULATORS),
     routes: z.array(route).max(MAX_ROUTES),
   })
   .superRefine((p, ctx) => {
@@ -97,14 +114,21 @@ const patch = z
       if (r.source !== "velocity" && r.source !== "key" && !ids.includes(r.source))
         problem(`the source "${r.source}" does not exist`, ["routes", i, "source"]);
       const reach = parameter(r.target).move!.reach;
-      if (Math.abs(r.amount) > reach) problem(`an amount on ${r.target} must be within ±${reach}`, ["routes", i, "amount"]);
+      if (Math.abs(r.amount) > reach)
+        problem(`an amount on ${r.target} must be within ±${reach}`, ["routes", i, "amount"]);
     });
   });
 
 const noteEvent = z.object({
   id,
-  startTick: z.int().min(0).max(32 * 64 * 3840),
-  lengthTicks: z.int().min(1).max(32 * 64 * 3840),
+  startTick: z
+    .int()
+    .min(0)
+    .max(32 * 64 * 3840),
+  lengthTicks: z
+    .int()
+    .min(1)
+    .max(32 * 64 * 3840),
   key: z.int().min(0).max(127),
   velocity: wholeOf("note.velocity"),
 });
@@ -138,7 +162,10 @@ export const ProjectSchema = z.object({
   name,
   song: z.object({
     tempoBpm: numberOf("song.tempo"),
-    meter: z.object({ beats: z.int().min(1).max(32), unit: z.union([z.literal(2), z.literal(4), z.literal(8), z.literal(16)]) }),
+    meter: z.object({
+      beats: z.int().min(1).max(32),
+      unit: z.union([z.literal(2), z.literal(4), z.literal(8), z.literal(16)]),
+    }),
     loopBars: wholeOf("song.loopBars"),
     swing: z.object({ percent: numberOf("song.swing"), grid: z.union([z.literal(8), z.literal(16)]) }),
     key: z.object({ tonic: z.int().min(0).max(11), scale: z.enum(["major", "minor"]) }),

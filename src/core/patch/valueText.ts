@@ -60,4 +60,6 @@ export function roundToDigits(p: Parameter, value: number): number {
 
 /** What a value is, for readers of a screen without pictures: frequencies with their note. */
 export const spokenValue = (p: Parameter, value: number): string =>
-  p.unit === "Hz" ? `${formatValue(p, value)}, about ${noteName(69 + 12 * Math.log2(value / 440))}` : formatValue(p, value);
+  p.unit === "Hz"
+    ? `${formatValue(p, value)}, about ${noteName(69 + 12 * Math.log2(value / 440))}`
+    : formatValue(p, value);

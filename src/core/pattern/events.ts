@@ -57,6 +57,11 @@ function repeatsEvery(events: readonly NoteEvent[], period: number, times: numbe
   return events.every((e, i) => {
     const first = events[i % perPass]!;
     const shift = Math.floor(i / perPass) * period;
-    return e.onTick - shift === first.onTick && e.offTick - shift === first.offTick && e.key === first.key && e.velocity === first.velocity;
+    return (
+      e.onTick - shift === first.onTick &&
+      e.offTick - shift === first.offTick &&
+      e.key === first.key &&
+      e.velocity === first.velocity
+    );
   });
 }

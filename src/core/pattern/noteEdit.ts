@@ -5,17 +5,32 @@ import { MAX_NOTES, type Note } from "../patch/project";
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
 /** Moves the chosen notes together; the group stops at the start of the loop, at `endTick`, and at MIDI's lowest and highest key. */
-export function moveNotes(notes: readonly Note[], ids: ReadonlySet<string>, deltaTicks: number, deltaKeys: number, endTick: number): readonly Note[] {
+export function moveNotes(
+  notes: readonly Note[],
+  ids: ReadonlySet<string>,
+  deltaTicks: number,
+  deltaKeys: number,
+  endTick: number,
+): readonly Note[] {
   const chosen = notes.filter((n) => ids.has(n.id));
   if (chosen.length === 0) return notes;
-  const ticks = clamp(deltaTicks, -Math.min(...chosen.map((n) => n.startTick)), Math.max(0, endTick - 1 - Math.max(...chosen.map((n) => n.startTick))));
+  const ticks = clamp(
+    deltaTicks,
+    -Math.min(...chosen.map((n) => n.startTick)),
+    Math.max(0, endTick - 1 - Math.max(...chosen.map((n) => n.startTick))),
+  );
   const keys = clamp(deltaKeys, -Math.min(...chosen.map((n) => n.key)), 127 - Math.max(...chosen.map((n) => n.key)));
   if (ticks === 0 && keys === 0) return notes;
   return notes.map((n) => (ids.has(n.id) ? { ...n, startTick: n.startTick + ticks, key: n.key + keys } : n));
 }
 
 /** Makes the chosen notes longer or shorter, none shorter than `shortest` ticks. */
-export function stretchNotes(notes: readonly Note[], ids: ReadonlySet<string>, deltaTicks: number, shortest: number): readonly Note[] {
+export function stretchNotes(
+  notes: readonly Note[],
+  ids: ReadonlySet<string>,
+  deltaTicks: number,
+  shortest: number,
+): readonly Note[] {
   if (deltaTicks === 0) return notes;
   return notes.map((n) => {
     const lengthTicks = Math.max(Math.min(shortest, n.lengthTicks), n.lengthTicks + deltaTicks);
@@ -25,7 +40,9 @@ export function stretchNotes(notes: readonly Note[], ids: ReadonlySet<string>, d
 
 export function setVelocity(notes: readonly Note[], ids: ReadonlySet<string>, velocity: number): readonly Note[] {
   const next = clamp(Math.round(velocity), 1, 127);
-  return notes.some((n) => ids.has(n.id) && n.velocity !== next) ? notes.map((n) => (ids.has(n.id) ? { ...n, velocity: next } : n)) : notes;
+  return notes.some((n) => ids.has(n.id) && n.velocity !== next)
+    ? notes.map((n) => (ids.has(n.id) ? { ...n, velocity: next } : n))
+    : notes;
 }
 
 export const removeNotes = (notes: readonly Note[], ids: ReadonlySet<string>): readonly Note[] =>

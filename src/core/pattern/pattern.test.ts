@@ -29,7 +29,9 @@ describe("seeded chance", () => {
 describe("arpeggio", () => {
   const chord = [note(0, 3840, 48), note(0, 3840, 51, 80), note(0, 3840, 55)];
   const keys = (order: ArpOrder, octaves = 1, seed = 7) =>
-    eventsOf(makeProject({ notes: chord, seed, arpeggio: { on: true, order, octaves, rate: { num: 1, den: 8 }, gate: 50 } })).map((e) => e.key);
+    eventsOf(
+      makeProject({ notes: chord, seed, arpeggio: { on: true, order, octaves, rate: { num: 1, den: 8 }, gate: 50 } }),
+    ).map((e) => e.key);
 
   test("orders", () => {
     expect(keys("up")).toEqual([48, 51, 55, 48, 51, 55, 48, 51]);
@@ -41,18 +43,27 @@ describe("arpeggio", () => {
 
   test("as played follows the order of onsets", () => {
     const late = [note(10, 3830, 48), note(0, 3840, 60)];
-    const played = eventsOf(makeProject({ notes: late, arpeggio: { on: true, order: "asPlayed", rate: { num: 1, den: 4 } } })).map((e) => e.key);
+    const played = eventsOf(
+      makeProject({ notes: late, arpeggio: { on: true, order: "asPlayed", rate: { num: 1, den: 4 } } }),
+    ).map((e) => e.key);
     expect(played).toEqual([60, 48, 60, 48]);
   });
 
   test("random draws the same for the same seed, and otherwise for another", () => {
     expect(keys("random")).toEqual(keys("random"));
     expect(new Set(keys("random")).size).toBeGreaterThan(1);
-    expect([1, 2, 3].map((s) => keys("random", 2, s).join())).not.toEqual([keys("random", 2).join(), keys("random", 2).join(), keys("random", 2).join()]);
+    expect([1, 2, 3].map((s) => keys("random", 2, s).join())).not.toEqual([
+      keys("random", 2).join(),
+      keys("random", 2).join(),
+      keys("random", 2).join(),
+    ]);
   });
 
   test("gate is percent of a step, its own length starts the order again, velocity comes from the note", () => {
-    const p = makeProject({ notes: chord, arpeggio: { on: true, order: "up", rate: { num: 1, den: 16 }, gate: 200, length: 4 } });
+    const p = makeProject({
+      notes: chord,
+      arpeggio: { on: true, order: "up", rate: { num: 1, den: 16 }, gate: 200, length: 4 },
+    });
     const events = eventsOf(p);
     expect(events.map((e) => e.key).slice(0, 8)).toEqual([48, 51, 55, 48, 48, 51, 55, 48]);
     expect(events[0]!.offTick - events[0]!.onTick).toBe(480);
@@ -60,7 +71,12 @@ describe("arpeggio", () => {
   });
 
   test("its own swing moves the off-steps of its own rate", () => {
-    const events = eventsOf(makeProject({ notes: chord, arpeggio: { on: true, rate: { num: 1, den: 8 }, swingFrom: "own", swing: 75, gate: 100 } }));
+    const events = eventsOf(
+      makeProject({
+        notes: chord,
+        arpeggio: { on: true, rate: { num: 1, den: 8 }, swingFrom: "own", swing: 75, gate: 100 },
+      }),
+    );
     expect(events.slice(0, 4).map((e) => e.onTick)).toEqual([0, 720, 960, 1680]);
     expect(events.slice(0, 2).map((e) => e.offTick)).toEqual([720, 960]);
   });

@@ -40,14 +40,23 @@ export const chordKeys = (rootKey: number, symbol: ChordSymbol): number[] =>
     .map((s) => rootKey + s)
     .filter((k) => k <= 127);
 
-const NAMED_STEPS = CHORD_KINDS.map(({ symbol }) => ({ symbol, steps: chordSteps(symbol).map((s) => s % 12).sort((a, b) => a - b).join() }));
+const NAMED_STEPS = CHORD_KINDS.map(({ symbol }) => ({
+  symbol,
+  steps: chordSteps(symbol)
+    .map((s) => s % 12)
+    .sort((a, b) => a - b)
+    .join(),
+}));
 
 /** "Dm", "B♭", "C7": the name of keys that sound together, as one of `CHORD_KINDS` in any inversion; else null. */
 export function chordName(midiKeys: readonly number[], flats = false): string | null {
   const classes = [...new Set(midiKeys.map((k) => k % 12))];
   const bass = Math.min(...midiKeys) % 12;
   for (const root of [bass, ...classes.filter((c) => c !== bass)]) {
-    const steps = classes.map((c) => (c - root + 12) % 12).sort((a, b) => a - b).join();
+    const steps = classes
+      .map((c) => (c - root + 12) % 12)
+      .sort((a, b) => a - b)
+      .join();
     const found = NAMED_STEPS.find((n) => n.steps === steps);
     if (found) return pitchClassName(root, flats) + (found.symbol === "M" ? "" : found.symbol);
   }

@@ -29,7 +29,12 @@ const FIT = 1e-3;
  * How the moving things of a part fit its loop. A cycle that does not divide its restart interval is cut off there,
  * and is reported with the fraction that is lost. `patternBars` is the shortest repeat of the notes themselves.
  */
-export function repeatReport(cycles: readonly Cycle[], patternBars: number, meter: Meter, loopBars: number): RepeatReport {
+export function repeatReport(
+  cycles: readonly Cycle[],
+  patternBars: number,
+  meter: Meter,
+  loopBars: number,
+): RepeatReport {
   const bar = barTicks(meter);
   const drifts: Drift[] = [];
   let repeatBars = patternBars;
@@ -42,7 +47,8 @@ export function repeatReport(cycles: readonly Cycle[], patternBars: number, mete
       if (every === "loop") repeatBars = loopBars;
     } else if (cycle.restartTicks > bar) {
       let bars = 1;
-      while (bars < loopBars && Math.abs(Math.round((bars * bar) / cycle.ticks) - (bars * bar) / cycle.ticks) > FIT) bars++;
+      while (bars < loopBars && Math.abs(Math.round((bars * bar) / cycle.ticks) - (bars * bar) / cycle.ticks) > FIT)
+        bars++;
       repeatBars = leastCommonMultiple(repeatBars, bars);
     }
   }

@@ -36,7 +36,8 @@ describe("note values", () => {
 });
 
 test("spans are read as they are written", () => {
-  for (const text of ["12.5 ms", "1.2 s", "4 Hz", "1/8T", "2 bars", "1 bar"]) expect(formatSpan(parseSpan(text)!)).toBe(text);
+  for (const text of ["12.5 ms", "1.2 s", "4 Hz", "1/8T", "2 bars", "1 bar"])
+    expect(formatSpan(parseSpan(text)!)).toBe(text);
   expect(parseSpan("250")).toEqual({ unit: "ms", ms: 250 });
   expect(parseSpan("1,5 s")).toEqual({ unit: "ms", ms: 1500 });
   for (const bad of ["", "fast", "0 hz", "40 bars", "-3 ms"]) expect(parseSpan(bad)).toBeNull();
@@ -70,7 +71,10 @@ describe("swing", () => {
 
 describe("what repeats and what drifts", () => {
   test("a shape that fits its bar drifts not", () => {
-    expect(repeatReport([{ name: "a", ticks: 1920, restartTicks: 3840 }], 1, base.meter, 4)).toEqual({ repeatBars: 1, drifts: [] });
+    expect(repeatReport([{ name: "a", ticks: 1920, restartTicks: 3840 }], 1, base.meter, 4)).toEqual({
+      repeatBars: 1,
+      drifts: [],
+    });
   });
   test("three bars of shape in a loop of four are cut", () => {
     const report = repeatReport([{ name: "a", ticks: 3 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4);

@@ -75,7 +75,8 @@ export function CurveEditor(props: CurveEditorProps) {
   const onPointerMove = (e: PointerEvent<SVGSVGElement>): void => {
     const at = local(e);
     setHover(fromPx(frame, at));
-    if (edit && edit.drag.kind !== "idle") take(move({ ...edit, points }, frame, at, keysOf(e), snaps), edit.drag.gesture);
+    if (edit && edit.drag.kind !== "idle")
+      take(move({ ...edit, points }, frame, at, keysOf(e), snaps), edit.drag.gesture);
   };
   const onPointerUp = (): void => {
     if (edit && edit.drag.kind !== "idle") take(release({ ...edit, points }, frame, snaps), edit.drag.gesture);
@@ -131,7 +132,12 @@ export function CurveEditor(props: CurveEditorProps) {
     }
   };
 
-  const readAt = edit && edit.drag.kind === "move" ? points[edit.drag.grabbed] : chosen.size === 1 && !hover ? points[first(chosen)] : hover;
+  const readAt =
+    edit && edit.drag.kind === "move"
+      ? points[edit.drag.grabbed]
+      : chosen.size === 1 && !hover
+        ? points[first(chosen)]
+        : hover;
   return (
     <div ref={sizeRef} className="absolute inset-0">
       <svg
@@ -158,7 +164,16 @@ export function CurveEditor(props: CurveEditorProps) {
           return (
             <g key={i}>
               {m && <path d={`M${m.x - 4} ${m.y}h8M${m.x} ${m.y - 4}v8`} stroke={colour} strokeWidth={1.2} />}
-              <rect x={at.x - 5} y={at.y - 5} width={10} height={10} fill={chosen.has(i) ? colour : "var(--sheet)"} stroke={colour} strokeWidth={2} data-point={i} />
+              <rect
+                x={at.x - 5}
+                y={at.y - 5}
+                width={10}
+                height={10}
+                fill={chosen.has(i) ? colour : "var(--sheet)"}
+                stroke={colour}
+                strokeWidth={2}
+                data-point={i}
+              />
             </g>
           );
         })}
@@ -167,7 +182,11 @@ export function CurveEditor(props: CurveEditorProps) {
       </svg>
       {readAt && <ReadOut frame={frame} at={readAt} text={props.describe(readAt.x, readAt.y)} />}
       <span className="sr-only" aria-live="polite">
-        {chosen.size === 1 ? props.describe(points[first(chosen)]!.x, points[first(chosen)]!.y) : chosen.size > 1 ? `${chosen.size} points` : ""}
+        {chosen.size === 1
+          ? props.describe(points[first(chosen)]!.x, points[first(chosen)]!.y)
+          : chosen.size > 1
+            ? `${chosen.size} points`
+            : ""}
       </span>
     </div>
   );

@@ -10,8 +10,12 @@ const POINTS = [
   { x: 1, y: 0, tension: 0 },
 ];
 const at = (x: number, y: number) => toPx(FRAME, x, y);
-const drag = (from: { x: number; y: number }, to: { x: number; y: number }, keys = NONE, selection: ReadonlySet<number> = new Set()): CurveEdit =>
-  release(move(press(POINTS, selection, FRAME, from, keys, "g"), FRAME, to, keys, SNAPS), FRAME, SNAPS);
+const drag = (
+  from: { x: number; y: number },
+  to: { x: number; y: number },
+  keys = NONE,
+  selection: ReadonlySet<number> = new Set(),
+): CurveEdit => release(move(press(POINTS, selection, FRAME, from, keys, "g"), FRAME, to, keys, SNAPS), FRAME, SNAPS);
 
 describe("hands on a curve", () => {
   test("a click on empty ground adds a snapped point", () => {

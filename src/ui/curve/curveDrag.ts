@@ -33,7 +33,13 @@ export type Selection = ReadonlySet<number>;
 export type CurveDrag =
   | { readonly kind: "idle" }
   /** Pressed on empty ground: a click adds a point, a drag draws a marquee. */
-  | { readonly kind: "ground"; readonly start: Px; readonly to: Px; readonly marquee: boolean; readonly gesture: string }
+  | {
+      readonly kind: "ground";
+      readonly start: Px;
+      readonly to: Px;
+      readonly marquee: boolean;
+      readonly gesture: string;
+    }
   | {
       readonly kind: "move";
       readonly start: Px;
@@ -42,7 +48,13 @@ export type CurveDrag =
       readonly axis: "x" | "y" | null;
       readonly gesture: string;
     }
-  | { readonly kind: "bend"; readonly start: Px; readonly segment: number; readonly origin: Points; readonly gesture: string };
+  | {
+      readonly kind: "bend";
+      readonly start: Px;
+      readonly segment: number;
+      readonly origin: Points;
+      readonly gesture: string;
+    };
 
 export interface CurveEdit {
   readonly drag: CurveDrag;
@@ -57,7 +69,10 @@ const REACH = 9;
 /** A press that moved less is still a click. */
 const CLICK = 3;
 
-export const toPx = (f: Frame, x: number, y: number): Px => ({ x: f.left + x * f.width, y: f.top + (1 - y) * f.height });
+export const toPx = (f: Frame, x: number, y: number): Px => ({
+  x: f.left + x * f.width,
+  y: f.top + (1 - y) * f.height,
+});
 export const fromPx = (f: Frame, p: Px): { x: number; y: number } => ({
   x: Math.min(1, Math.max(0, (p.x - f.left) / f.width)),
   y: Math.min(1, Math.max(0, 1 - (p.y - f.top) / f.height)),
@@ -78,7 +93,8 @@ const near = (a: Px, b: Px): boolean => Math.hypot(a.x - b.x, a.y - b.y) <= REAC
 
 /** What lies under a pixel: points before middle marks. */
 export function hitTest(points: Points, f: Frame, at: Px): Hit {
-  for (let i = points.length - 1; i >= 0; i--) if (near(toPx(f, points[i]!.x, points[i]!.y), at)) return { kind: "point", index: i };
+  for (let i = points.length - 1; i >= 0; i--)
+    if (near(toPx(f, points[i]!.x, points[i]!.y), at)) return { kind: "point", index: i };
   for (let i = 0; i + 1 < points.length; i++) {
     const middle = middleOf(points, i);
     if (middle && near(toPx(f, middle.x, middle.y), at)) return { kind: "middle", index: i };
@@ -87,7 +103,11 @@ export function hitTest(points: Points, f: Frame, at: Px): Hit {
 }
 
 /** The segment that a phase lies in. */
-const segmentAt = (points: Points, x: number): number => Math.max(0, points.findLastIndex((p, i) => p.x <= x && i < points.length - 1));
+const segmentAt = (points: Points, x: number): number =>
+  Math.max(
+    0,
+    points.findLastIndex((p, i) => p.x <= x && i < points.length - 1),
+  );
 
 export function press(points: Points, selection: Selection, f: Frame, at: Px, keys: Keys, gesture: string): CurveEdit {
   const hit = hitTest(points, f, at);
@@ -102,7 +122,11 @@ export function press(points: Points, selection: Selection, f: Frame, at: Px, ke
       if (!toggled.delete(hit.index)) toggled.add(hit.index);
     }
     const next: Selection = keys.shift ? toggled : selection.has(hit.index) ? selection : new Set([hit.index]);
-    return { ...same, selection: next, drag: { kind: "move", start: at, grabbed: hit.index, origin: points, axis: null, gesture } };
+    return {
+      ...same,
+      selection: next,
+      drag: { kind: "move", start: at, grabbed: hit.index, origin: points, axis: null, gesture },
+    };
   }
   return { ...same, drag: { kind: "ground", start: at, to: at, marquee: false, gesture } };
 }
@@ -132,7 +156,12 @@ export function move(edit: CurveEdit, f: Frame, at: Px, keys: Keys, snaps: Snaps
       const shiftX = useX ? snapTo(wanted.x, snaps.x) - grabbed.x : 0;
       const shiftY = useY ? snapTo(wanted.y, snaps.y) - grabbed.y : 0;
       const points = movePoints(drag.origin, edit.selection, shiftX, shiftY);
-      return { ...edit, points, label: edit.selection.size > 1 ? "Move points" : "Move a point", drag: { ...drag, axis } };
+      return {
+        ...edit,
+        points,
+        label: edit.selection.size > 1 ? "Move points" : "Move a point",
+        drag: { ...drag, axis },
+      };
     }
   }
 }

@@ -17,7 +17,10 @@ export function Rail() {
   const parts = useProject((s) => s.project.parts);
   const partId = useView((v) => v.partId);
   return (
-    <nav className="flex min-h-0 flex-col overflow-y-auto border-r border-line bg-paper pt-2" aria-label="Views and parts">
+    <nav
+      className="flex min-h-0 flex-col overflow-y-auto border-r border-line bg-paper pt-2"
+      aria-label="Views and parts"
+    >
       {VIEWS.map((v) => (
         <Link
           key={v.href}
@@ -41,12 +44,20 @@ export function Rail() {
             {p.name}
           </span>
           <span className="flex justify-between gap-1 text-[11px] text-ink2">
-            <span className="truncate">{p.arpeggio.on ? `${WAVE_TEXT[p.patch.choices["osc.wave"]]} arpeggio` : WAVE_TEXT[p.patch.choices["osc.wave"]]}</span>
+            <span className="truncate">
+              {p.arpeggio.on
+                ? `${WAVE_TEXT[p.patch.choices["osc.wave"]]} arpeggio`
+                : WAVE_TEXT[p.patch.choices["osc.wave"]]}
+            </span>
             <span className="whitespace-nowrap">{formatAmount(p.patch.values["amp.level"], "dB", 1)}</span>
           </span>
         </button>
       ))}
-      <button type="button" className="mt-auto cursor-pointer px-4 py-3 text-left text-[11px] text-ink2 hover:text-ink" onClick={() => view.setState({ shortcutsOpen: true })}>
+      <button
+        type="button"
+        className="mt-auto cursor-pointer px-4 py-3 text-left text-[11px] text-ink2 hover:text-ink"
+        onClick={() => view.setState({ shortcutsOpen: true })}
+      >
         Keys and hands (?)
       </button>
     </nav>

@@ -28,7 +28,11 @@ export function Playhead({ timeline, left, marker = false }: { timeline: Timelin
     [session, view, timeline, left, startTick],
   );
   return (
-    <div ref={line} className="pointer-events-none absolute inset-y-0 left-0 z-10 w-0" data-testid={marker ? "playhead" : undefined}>
+    <div
+      ref={line}
+      className="pointer-events-none absolute inset-y-0 left-0 z-10 w-0"
+      data-testid={marker ? "playhead" : undefined}
+    >
       <div className="absolute inset-y-0 -left-px w-[2px] bg-heard" />
       {marker && (
         <div className="absolute bottom-0 -left-[5px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-heard" />
@@ -68,7 +72,10 @@ export function PlayDot({
   );
   return (
     <div ref={dot} className="pointer-events-none invisible absolute top-0 left-0 z-20 h-0 w-0">
-      <div className="absolute -top-[4px] -left-[4px] h-[8px] w-[8px] rounded-full border border-sheet" style={{ background: kindColour(kind) }} />
+      <div
+        className="absolute -top-[4px] -left-[4px] h-[8px] w-[8px] rounded-full border border-sheet"
+        style={{ background: kindColour(kind) }}
+      />
     </div>
   );
 }

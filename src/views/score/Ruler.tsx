@@ -27,7 +27,9 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
         if (line.level === "step") continue;
         const beatPx = (beatTicks(song.meter) / t.ticks) * t.width;
         if (line.level === "beat" && beatPx < 26) continue;
-        s.g.font = s.g.font.replace(/\d+px/, line.level === "bar" ? "13px" : "11px").replace(/^(500|700)/, line.level === "bar" ? "700" : "500");
+        s.g.font = s.g.font
+          .replace(/\d+px/, line.level === "bar" ? "13px" : "11px")
+          .replace(/^(500|700)/, line.level === "bar" ? "700" : "500");
         s.g.fillStyle = line.level === "bar" ? s.palette.ink : s.palette.ink2;
         s.g.fillText(line.level === "bar" ? String(bar) : `${bar}.${beat}`, x + 4, 15);
       }
@@ -45,7 +47,10 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
   };
   return (
     <div className="relative flex h-[25px] border-b border-line bg-paper">
-      <div className="flex shrink-0 items-center justify-between border-r border-line pr-1 pl-3 text-[11px] text-ink2" style={{ width: LABEL_WIDTH }}>
+      <div
+        className="flex shrink-0 items-center justify-between border-r border-line pr-1 pl-3 text-[11px] text-ink2"
+        style={{ width: LABEL_WIDTH }}
+      >
         <span data-testid="start-position" title="Where Play starts">
           {formatPosition(startTick, song.meter)}
         </span>
@@ -72,7 +77,12 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
         </span>
       </div>
       <div className="relative min-w-0 flex-1 cursor-pointer" onPointerDown={locate} data-testid="ruler">
-        <canvas ref={canvas} className="absolute inset-0 h-full w-full" role="img" aria-label={`Ruler, ${song.loopBars} bars`} />
+        <canvas
+          ref={canvas}
+          className="absolute inset-0 h-full w-full"
+          role="img"
+          aria-label={`Ruler, ${song.loopBars} bars`}
+        />
       </div>
       <Playhead timeline={timeline} left={LABEL_WIDTH} marker />
     </div>

@@ -65,7 +65,9 @@ function WheelArea({ timeline, children }: { timeline: Timeline & { loop: number
       if (sideways === 0) return;
       e.preventDefault();
       const { zoom, scrollTick } = view.getState();
-      view.setState({ scrollTick: clampScroll(scrollTick + (sideways / timeline.width) * timeline.ticks, zoom, timeline.loop) });
+      view.setState({
+        scrollTick: clampScroll(scrollTick + (sideways / timeline.width) * timeline.ticks, zoom, timeline.loop),
+      });
     };
     // A passive listener could not keep the page from zooming.
     element.addEventListener("wheel", onWheel, { passive: false });
@@ -100,7 +102,8 @@ function ScrollBar({ timeline }: { timeline: Timeline & { loop: number } }) {
         onScroll={(e) => {
           const { scrollLeft, scrollWidth } = e.currentTarget;
           const scrollTick = clampScroll((scrollLeft / scrollWidth) * timeline.loop, zoom, timeline.loop);
-          if (Math.abs(scrollTick - view.getState().scrollTick) > timeline.ticks / timeline.width) view.setState({ scrollTick });
+          if (Math.abs(scrollTick - view.getState().scrollTick) > timeline.ticks / timeline.width)
+            view.setState({ scrollTick });
         }}
       >
         <div style={{ width: `${zoom * 100}%`, height: 1 }} />

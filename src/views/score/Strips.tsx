@@ -48,10 +48,17 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
         type="button"
         aria-pressed={selected}
         className={`relative flex shrink-0 cursor-pointer flex-col border-r border-line px-2 pt-1 text-left ${selected ? "bg-sheet" : "bg-paper"}`}
-        style={{ width: LABEL_WIDTH, borderLeft: selected ? `4px solid ${kindColour(strip.kind)}` : "4px solid transparent" }}
+        style={{
+          width: LABEL_WIDTH,
+          borderLeft: selected ? `4px solid ${kindColour(strip.kind)}` : "4px solid transparent",
+        }}
         onClick={select}
       >
-        <span className="w-full truncate text-[12px] font-semibold" title={strip.title} style={{ color: strip.kind === "heard" ? "var(--heard)" : undefined }}>
+        <span
+          className="w-full truncate text-[12px] font-semibold"
+          title={strip.title}
+          style={{ color: strip.kind === "heard" ? "var(--heard)" : undefined }}
+        >
           {strip.title}
         </span>
         <span className="line-clamp-2 w-full text-[11px] leading-[13px] text-ink2" title={strip.subtitle}>
@@ -94,7 +101,12 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
   const events = useMemo(
     () =>
       isNotes
-        ? part.notes.map((n) => ({ onTick: n.startTick, offTick: n.startTick + n.lengthTicks, key: n.key, velocity: n.velocity }))
+        ? part.notes.map((n) => ({
+            onTick: n.startTick,
+            offTick: n.startTick + n.lengthTicks,
+            key: n.key,
+            velocity: n.velocity,
+          }))
         : partEvents(part, song, seed),
     [isNotes, part, song, seed],
   );
@@ -110,8 +122,17 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
     },
     [timeline, song.meter, events, isNotes, labels],
   );
-  const what = isNotes ? `${events.length} notes, ${labels.map((l) => l.text).join(", ")}` : `${events.length} notes are played in one pass`;
-  return <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${strip.title}: ${what}`} />;
+  const what = isNotes
+    ? `${events.length} notes, ${labels.map((l) => l.text).join(", ")}`
+    : `${events.length} notes are played in one pass`;
+  return (
+    <canvas
+      ref={useCanvas(paint)}
+      className="absolute inset-0 h-full w-full"
+      role="img"
+      aria-label={`${strip.title}: ${what}`}
+    />
+  );
 }
 
 function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
@@ -136,18 +157,34 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const toY = useCallback((v: number) => 1 - v, []);
   return (
     <>
-      <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${modulator?.name ?? ""} over the loop`} />
+      <canvas
+        ref={useCanvas(paint)}
+        className="absolute inset-0 h-full w-full"
+        role="img"
+        aria-label={`${modulator?.name ?? ""} over the loop`}
+      />
       <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind={kind} />
     </>
   );
 }
 
-export function HeardCanvas({ target, timeline, large = false }: { target: TargetId; timeline: Timeline; large?: boolean }) {
+export function HeardCanvas({
+  target,
+  timeline,
+  large = false,
+}: {
+  target: TargetId;
+  timeline: Timeline;
+  large?: boolean;
+}) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
-  const tracks = useMemo(() => (heard && program ? targetTracks(heard, program, partIndex, target) : []), [heard, program, partIndex, target]);
+  const tracks = useMemo(
+    () => (heard && program ? targetTracks(heard, program, partIndex, target) : []),
+    [heard, program, partIndex, target],
+  );
   const range = useMemo(() => rangeOf(tracks), [tracks]);
   const scale = useMemo(() => heardScale(target, range), [target, range]);
   const flats = usesFlats(song.key);
@@ -162,7 +199,12 @@ export function HeardCanvas({ target, timeline, large = false }: { target: Targe
         const y = toY(mark);
         s.g.fillStyle = s.palette.line;
         s.g.fillRect(0, Math.round(y), s.width, large ? 1 : 0.5);
-        const text = target === "osc.pitch" ? noteName(mark, flats) : target === "filter.cutoff" ? shortHz(mark) : formatAmount(mark, parameter(target).unit, 0);
+        const text =
+          target === "osc.pitch"
+            ? noteName(mark, flats)
+            : target === "filter.cutoff"
+              ? shortHz(mark)
+              : formatAmount(mark, parameter(target).unit, 0);
         const width = s.g.measureText(text).width;
         s.g.fillStyle = s.palette.sheet;
         s.g.fillRect(s.width - width - 6, y - 6, width + 6, 12);
@@ -175,13 +217,21 @@ export function HeardCanvas({ target, timeline, large = false }: { target: Targe
     [timeline, song.meter, tracks, scale, target, flats, large],
   );
   const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
-  const format = (v: number): string => (target === "osc.pitch" ? noteName(v, flats) : formatAmount(v, parameter(target).unit, 1));
+  const format = (v: number): string =>
+    target === "osc.pitch" ? noteName(v, flats) : formatAmount(v, parameter(target).unit, 1);
   const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
   return (
     <>
-      <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${parameter(target).label}, as heard: ${what}`} />
+      <canvas
+        ref={useCanvas(paint)}
+        className="absolute inset-0 h-full w-full"
+        role="img"
+        aria-label={`${parameter(target).label}, as heard: ${what}`}
+      />
       <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind="heard" />
-      {!range && <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>}
+      {!range && (
+        <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
+      )}
     </>
   );
 }

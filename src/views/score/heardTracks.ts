@@ -7,9 +7,13 @@ import type { Track } from "./paint";
 
 /** Position of a modulator among the sources that the engine keeps: envelopes (the amp's first), then shapes. */
 function sourceIndex(part: Part, modulator: Modulator): number {
-  const envelopes = part.patch.modulators.filter((m) => m.kind === "envelope").sort((a, b) => Number(b.id === "amp") - Number(a.id === "amp"));
+  const envelopes = part.patch.modulators
+    .filter((m) => m.kind === "envelope")
+    .sort((a, b) => Number(b.id === "amp") - Number(a.id === "amp"));
   if (modulator.kind === "envelope") return envelopes.findIndex((m) => m.id === modulator.id);
-  return envelopes.length + part.patch.modulators.filter((m) => m.kind === "shape").findIndex((m) => m.id === modulator.id);
+  return (
+    envelopes.length + part.patch.modulators.filter((m) => m.kind === "shape").findIndex((m) => m.id === modulator.id)
+  );
 }
 
 /** One column of every note's values: a target or a source. A note is strong until the next one begins. */
@@ -34,7 +38,13 @@ export const targetTracks = (heard: Heard, program: Program, partIndex: number, 
   noteTracks(heard, program, partIndex, TARGET_IDS.indexOf(target));
 
 /** What a modulator does: one track where all notes share it, else one a note. */
-export function modulatorTracks(heard: Heard, program: Program, part: Part, partIndex: number, modulator: Modulator): Track[] {
+export function modulatorTracks(
+  heard: Heard,
+  program: Program,
+  part: Part,
+  partIndex: number,
+  modulator: Modulator,
+): Track[] {
   const source = sourceIndex(part, modulator);
   const envelopes = part.patch.modulators.filter((m) => m.kind === "envelope").length;
   const shared = modulator.kind === "shape" ? heard.shared[partIndex]?.[source - envelopes] : null;
@@ -102,5 +112,7 @@ const thin = (marks: readonly number[]): readonly number[] =>
 /** Place on the scale, 0 at the bottom to 1 at the top. */
 export function onScale(scale: Scale, value: number): number {
   const v = Math.min(scale.max, Math.max(scale.min, value));
-  return scale.log ? Math.log(v / scale.min) / Math.log(scale.max / scale.min) : (v - scale.min) / (scale.max - scale.min);
+  return scale.log
+    ? Math.log(v / scale.min) / Math.log(scale.max / scale.min)
+    : (v - scale.min) / (scale.max - scale.min);
 }

@@ -65,7 +65,13 @@ export interface Track {
 }
 
 /** Paints tracks; `toY` maps a value to pixels. Every peak between two columns is kept. */
-export function paintTracks({ g, height }: Surface, t: Timeline, tracks: readonly Track[], toY: (value: number) => number, colour: string): void {
+export function paintTracks(
+  { g, height }: Surface,
+  t: Timeline,
+  tracks: readonly Track[],
+  toY: (value: number) => number,
+  colour: string,
+): void {
   g.strokeStyle = colour;
   g.fillStyle = colour;
   g.lineJoin = "round";
@@ -90,7 +96,16 @@ export function paintTracks({ g, height }: Surface, t: Timeline, tracks: readonl
   g.globalAlpha = 1;
 }
 
-function trace(t: Timeline, track: Track, from: number, to: number, toY: (v: number) => number, line: Path2D, area: Path2D, height: number): boolean {
+function trace(
+  t: Timeline,
+  track: Track,
+  from: number,
+  to: number,
+  toY: (v: number) => number,
+  line: Path2D,
+  area: Path2D,
+  height: number,
+): boolean {
   const xOf = (i: number): number => tickToX(t, track.firstTick + i * track.tickStep);
   const perPx = Math.max(1, Math.floor(t.ticks / t.width / track.tickStep));
   const first = Math.max(from, Math.floor((t.fromTick - track.firstTick) / track.tickStep) - perPx);

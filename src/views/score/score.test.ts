@@ -51,7 +51,16 @@ describe("tracks of what is heard", () => {
 });
 
 test("strips and chord names say what is there", () => {
-  expect(stripsOf(part, demo.song).map((s) => s.title)).toEqual(["Notes", "Arpeggio", "Amp", "Pluck", "Swell", "Cutoff, as heard", "Pitch, as heard", "Level, as heard"]);
+  expect(stripsOf(part, demo.song).map((s) => s.title)).toEqual([
+    "Notes",
+    "Arpeggio",
+    "Amp",
+    "Pluck",
+    "Swell",
+    "Cutoff, as heard",
+    "Pitch, as heard",
+    "Level, as heard",
+  ]);
   expect(chordLabels(part.notes, demo.song).map((c) => c.text)).toEqual(["Dm", "B♭", "F", "C"]);
 });
 
@@ -93,13 +102,22 @@ describe("hands on notes", () => {
   test("a drag moves by snaps, along one axis", () => {
     expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 21 }).notes[0]).toMatchObject({ startTick: 1200, key: 60 });
     expect(act(onNote, { x: onNote.x + 10, y: onNote.y + 45 }).notes[0]).toMatchObject({ startTick: 960, key: 58 });
-    expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 45 }, true).notes[0]).toMatchObject({ startTick: 1200, key: 58 });
+    expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 45 }, true).notes[0]).toMatchObject({
+      startTick: 1200,
+      key: 58,
+    });
   });
   test("its end stretches it; a click adds one; a frame selects", () => {
     const end = { x: 318, y: onNote.y };
     expect(act(end, { x: end.x + 80, y: end.y }).notes[0]).toMatchObject({ startTick: 960, lengthTicks: 1440 });
     const added = act({ x: 500, y: 100 }, { x: 500, y: 100 });
-    expect(added.notes[1]).toEqual({ id: "new", startTick: 2880, lengthTicks: 240, key: keyAt(view, 100), velocity: 77 });
+    expect(added.notes[1]).toEqual({
+      id: "new",
+      startTick: 2880,
+      lengthTicks: 240,
+      key: keyAt(view, 100),
+      velocity: 77,
+    });
     expect([...act({ x: 10, y: 5 }, { x: 300, y: 395 }).selected]).toEqual(["a"]);
   });
 });

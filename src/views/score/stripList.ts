@@ -1,7 +1,16 @@
 import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
-import { CHOICES, type TargetId } from "@/core/patch/parameters";
-import { AMP_ENVELOPE, type Arpeggio, type Modulator, type Note, type Part, type Restart, type Song } from "@/core/patch/project";
+import type { CHOICES } from "@/core/patch/parameters";
+import { type TargetId } from "@/core/patch/parameters";
+import {
+  AMP_ENVELOPE,
+  type Arpeggio,
+  type Modulator,
+  type Note,
+  type Part,
+  type Restart,
+  type Song,
+} from "@/core/patch/project";
 import { barTicks } from "@/core/time/meter";
 import { noteValueName } from "@/core/time/noteValue";
 import { formatSpan } from "@/core/time/span";
@@ -70,7 +79,11 @@ const modulatorText = (m: Modulator): string =>
 export function moversOf(part: Part, target: TargetId): string {
   const names = part.patch.routes
     .filter((r) => r.target === target && r.on)
-    .map((r) => (r.source === "velocity" || r.source === "key" ? r.source : (part.patch.modulators.find((m) => m.id === r.source)?.name ?? "")));
+    .map((r) =>
+      r.source === "velocity" || r.source === "key"
+        ? r.source
+        : (part.patch.modulators.find((m) => m.id === r.source)?.name ?? ""),
+    );
   if (target === "amp.level") names.unshift(part.patch.modulators.find((m) => m.id === AMP_ENVELOPE)?.name ?? "Amp");
   if (target === "filter.cutoff" && part.patch.values["filter.keyFollow"] > 0) names.push("key follow");
   return names.length > 0 ? names.join(" + ") : "nothing moves it";
@@ -79,14 +92,28 @@ export function moversOf(part: Part, target: TargetId): string {
 /** The strips of a part, top to bottom. */
 export function stripsOf(part: Part, song: Song): StripInfo[] {
   return [
-    { id: "notes", kind: "notes", title: "Notes", subtitle: `${plural(part.notes.length, "note")}, ${keyName(song.key)}`, height: 48 },
+    {
+      id: "notes",
+      kind: "notes",
+      title: "Notes",
+      subtitle: `${plural(part.notes.length, "note")}, ${keyName(song.key)}`,
+      height: 48,
+    },
     { id: "arpeggio", kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 50 },
-    ...part.patch.modulators.map(
-      (m): StripInfo => ({ id: `mod:${m.id}`, kind: m.kind, title: m.name, subtitle: modulatorText(m), height: 42 }),
-    ),
-    ...HEARD.map(
-      (t): StripInfo => ({ id: `heard:${t}`, kind: "heard", title: `${TARGET_TEXT[t]}, as heard`, subtitle: moversOf(part, t), height: 48 }),
-    ),
+    ...part.patch.modulators.map((m): StripInfo => ({
+      id: `mod:${m.id}`,
+      kind: m.kind,
+      title: m.name,
+      subtitle: modulatorText(m),
+      height: 42,
+    })),
+    ...HEARD.map((t): StripInfo => ({
+      id: `heard:${t}`,
+      kind: "heard",
+      title: `${TARGET_TEXT[t]}, as heard`,
+      subtitle: moversOf(part, t),
+      height: 48,
+    })),
   ];
 }
 
@@ -95,7 +122,10 @@ export function chordLabels(notes: readonly Note[], song: Song): { tick: number;
   const bar = barTicks(song.meter);
   const labels: { tick: number; text: string }[] = [];
   for (let b = 0; b < song.loopBars; b++) {
-    const tick = notes.reduce((first, n) => (n.startTick >= b * bar && n.startTick < (b + 1) * bar ? Math.min(first, n.startTick) : first), Infinity);
+    const tick = notes.reduce(
+      (first, n) => (n.startTick >= b * bar && n.startTick < (b + 1) * bar ? Math.min(first, n.startTick) : first),
+      Infinity,
+    );
     if (tick === Infinity) continue;
     const keys = notes.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks).map((n) => n.key);
     const text = keys.length > 1 ? chordName(keys, usesFlats(song.key)) : null;

@@ -13,7 +13,10 @@ import { saveFile } from "@/ui/saveFile";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
 
 const TAIL_TEXT: Record<Tail, { text: string; title: string }> = {
-  wrap: { text: "round into the start", title: "Releases that sound past the end are added to the start: the file loops without a seam" },
+  wrap: {
+    text: "round into the start",
+    title: "Releases that sound past the end are added to the start: the file loops without a seam",
+  },
   append: { text: "kept after the end", title: "The file goes on until the last release is silent" },
   cut: { text: "cut off", title: "The file ends with the last bar" },
 };
@@ -63,9 +66,14 @@ function Sound() {
       const name = `${fileStem(project.name)} ${project.song.tempoBpm} BPM.wav`;
       saveFile(name, result.file, "audio/wav");
       const peak = Number.isFinite(result.peakDb) ? `peak ${formatAmount(result.peakDb, "dB", 1)}` : "silent";
-      setDone(`${name}: ${result.frames} frames, ${peak}${result.limited ? ". It went over full scale and was limited: lower the trim." : ""}`);
+      setDone(
+        `${name}: ${result.frames} frames, ${peak}${result.limited ? ". It went over full scale and was limited: lower the trim." : ""}`,
+      );
     } catch (error) {
-      tell({ kind: "error", text: `The sound could not be rendered: ${(error as Error).message}. Try again, or with fewer bars.` });
+      tell({
+        kind: "error",
+        text: `The sound could not be rendered: ${(error as Error).message}. Try again, or with fewer bars.`,
+      });
     } finally {
       setProgress(null);
     }
@@ -90,12 +98,29 @@ function Sound() {
         />
         bars, the loop has {project.song.loopBars}
       </div>
-      <Choices label="Releases" value={tail} options={(Object.keys(TAIL_TEXT) as Tail[]).map((t) => ({ value: t, ...TAIL_TEXT[t] }))} onChange={setTail} />
-      <Choices label="Sample rate" value={String(sampleRate)} options={SAMPLE_RATES.map((r) => ({ value: String(r), text: `${r / 1000} kHz` }))} onChange={(r) => setSampleRate(Number(r) as typeof sampleRate)} />
-      <Choices label="Depth" value={String(bitDepth)} options={([16, 24, 32] as const).map((d) => ({ value: String(d), text: DEPTH_TEXT[d] }))} onChange={(d) => setBitDepth(Number(d) as BitDepth)} />
+      <Choices
+        label="Releases"
+        value={tail}
+        options={(Object.keys(TAIL_TEXT) as Tail[]).map((t) => ({ value: t, ...TAIL_TEXT[t] }))}
+        onChange={setTail}
+      />
+      <Choices
+        label="Sample rate"
+        value={String(sampleRate)}
+        options={SAMPLE_RATES.map((r) => ({ value: String(r), text: `${r / 1000} kHz` }))}
+        onChange={(r) => setSampleRate(Number(r) as typeof sampleRate)}
+      />
+      <Choices
+        label="Depth"
+        value={String(bitDepth)}
+        options={([16, 24, 32] as const).map((d) => ({ value: String(d), text: DEPTH_TEXT[d] }))}
+        onChange={(d) => setBitDepth(Number(d) as BitDepth)}
+      />
       <p className="mt-2 text-ink2">
-        The file will hold {length} bars at {project.song.tempoBpm.toFixed(2)} BPM: {(frames / sampleRate).toFixed(3)} s, {frames} frames
-        {tail === "append" ? " and the releases after them" : ""}, stereo, about {(bytes / 1e6).toFixed(1)} MB{tail === "wrap" ? ", with its loop marked" : ""}.
+        The file will hold {length} bars at {project.song.tempoBpm.toFixed(2)} BPM: {(frames / sampleRate).toFixed(3)}{" "}
+        s, {frames} frames
+        {tail === "append" ? " and the releases after them" : ""}, stereo, about {(bytes / 1e6).toFixed(1)} MB
+        {tail === "wrap" ? ", with its loop marked" : ""}.
       </p>
       <div className="mt-3 flex items-center gap-3">
         <button type="button" className="chip" data-on="true" disabled={progress !== null} onClick={() => void start()}>
@@ -123,7 +148,13 @@ function Midi() {
   const { song, seed } = project;
   const events = useMemo(() => partEvents(part, song, seed), [part, song, seed]);
   const save = (): void => {
-    const file = writeMidiFile({ name: part.name, notes: events, tempoBpm: song.tempoBpm, meter: song.meter, endTick: loopTicks(song) });
+    const file = writeMidiFile({
+      name: part.name,
+      notes: events,
+      tempoBpm: song.tempoBpm,
+      meter: song.meter,
+      endTick: loopTicks(song),
+    });
     saveFile(`${fileStem(project.name)} ${fileStem(part.name)}.mid`, file, "audio/midi");
   };
   return (
@@ -148,7 +179,17 @@ function ProjectFile() {
       <h2 className="heading">The project, as a file</h2>
       <p className="mt-2 text-ink2">Everything in “{project.name}”, as JSON. Any Clovik opens it from the shelf.</p>
       <div className="mt-2 flex items-center gap-3">
-        <button type="button" className="chip" onClick={() => saveFile(`${fileStem(project.name)}.clovik.json`, new TextEncoder().encode(projectFileText(project)), "application/json")}>
+        <button
+          type="button"
+          className="chip"
+          onClick={() =>
+            saveFile(
+              `${fileStem(project.name)}.clovik.json`,
+              new TextEncoder().encode(projectFileText(project)),
+              "application/json",
+            )
+          }
+        >
           Export project
         </button>
         <a className="link" href="/schema/project" target="_blank" rel="noreferrer">

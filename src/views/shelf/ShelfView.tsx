@@ -26,12 +26,13 @@ export function ShelfView() {
     if (save === "saved" || save === "failed") void workspace.list().then(setList);
   }, [workspace, save, openId, openName]);
 
-  const goTo = async (opened: Promise<boolean | void>): Promise<void> => {
+  const goTo = async (opened: Promise<unknown>): Promise<void> => {
     if ((await opened) !== false) router.push("/");
     else await refresh();
   };
   const importFile = async (chosen: File): Promise<void> => {
-    const reason = chosen.size > LARGEST_FILE ? "file: larger than 8 MB" : await workspace.importFile(await chosen.text());
+    const reason =
+      chosen.size > LARGEST_FILE ? "file: larger than 8 MB" : await workspace.importFile(await chosen.text());
     if (reason === null) router.push("/");
     else tell({ kind: "error", text: `"${chosen.name}" was not opened. ${reason}. What was open is as it was.` });
   };
@@ -39,7 +40,11 @@ export function ShelfView() {
     const putBack = await workspace.remove(p.id);
     await refresh();
     if (!putBack) return;
-    showToast({ kind: "info", text: `"${p.name}" was deleted`, action: { label: "Undo", run: () => void putBack().then(refresh) } });
+    showToast({
+      kind: "info",
+      text: `"${p.name}" was deleted`,
+      action: { label: "Undo", run: () => void putBack().then(refresh) },
+    });
   };
 
   return (
@@ -70,7 +75,9 @@ export function ShelfView() {
         />
       </div>
       {list === null && <p className="mt-6 text-ink2">Reading the shelf</p>}
-      {list?.length === 0 && <p className="mt-6 text-ink2">No projects are kept in this browser. Make a new one, or open a project file.</p>}
+      {list?.length === 0 && (
+        <p className="mt-6 text-ink2">No projects are kept in this browser. Make a new one, or open a project file.</p>
+      )}
       {list && list.length > 0 && (
         <table className="mt-5 w-full max-w-[900px] table-fixed border-collapse text-left">
           <thead>
@@ -93,7 +100,11 @@ export function ShelfView() {
                 </td>
                 <td className="py-1.5">
                   <div className="flex justify-end gap-1">
-                    {p.id === openId ? <span className="px-2 py-[3px] font-semibold">open</span> : <RowButton name={p.name} text="Open" onClick={() => void goTo(workspace.open(p.id))} />}
+                    {p.id === openId ? (
+                      <span className="px-2 py-[3px] font-semibold">open</span>
+                    ) : (
+                      <RowButton name={p.name} text="Open" onClick={() => void goTo(workspace.open(p.id))} />
+                    )}
                     <RowButton name={p.name} text="Duplicate" onClick={() => void goTo(workspace.duplicate(p.id))} />
                     <RowButton name={p.name} text="Delete" onClick={() => void remove(p)} />
                   </div>

@@ -14,7 +14,13 @@ export function Footer() {
   const report = useMemo(() => {
     const shared = part.patch.modulators.flatMap((m): Cycle[] =>
       m.kind === "shape" && (m.restart === "bar" || m.restart === "song")
-        ? [{ name: m.name, ticks: spanTicks(m.rate, song), restartTicks: m.restart === "bar" ? barTicks(song.meter) : loopTicks(song) }]
+        ? [
+            {
+              name: m.name,
+              ticks: spanTicks(m.rate, song),
+              restartTicks: m.restart === "bar" ? barTicks(song.meter) : loopTicks(song),
+            },
+          ]
         : [],
     );
     return repeatReport(shared, patternRepeatBars(partEvents(part, song, seed), song), song.meter, song.loopBars);

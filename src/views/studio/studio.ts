@@ -92,7 +92,10 @@ export class Studio {
     } catch (error) {
       this.sound.setState({ playing: false, state: "failed" });
       const reason = error instanceof Error ? error.message : String(error);
-      this.tell({ kind: "error", text: `The sound could not be started: ${reason}. Check the browser's sound device and try again.` });
+      this.tell({
+        kind: "error",
+        text: `The sound could not be started: ${reason}. Check the browser's sound device and try again.`,
+      });
     }
   }
 

@@ -41,7 +41,8 @@ export const HANDS: readonly Omit<Shortcut, "keys">[] = [
 ];
 
 const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.matches("input:not([type=checkbox]):not([type=radio]), textarea, select") || target.isContentEditable);
+  target instanceof HTMLElement &&
+  (target.matches("input:not([type=checkbox]):not([type=radio]), textarea, select") || target.isContentEditable);
 
 export function useShortcuts(): void {
   const studio = useStudio();
@@ -76,7 +77,8 @@ export function useShortcuts(): void {
     );
     // Space on a focused button clicks it on key-up; the song is what Space is for.
     const keepSpace = (event: KeyboardEvent): void => {
-      if (event.code === "Space" && event.target instanceof HTMLButtonElement && !event.target.closest("[role=dialog]")) event.preventDefault();
+      if (event.code === "Space" && event.target instanceof HTMLButtonElement && !event.target.closest("[role=dialog]"))
+        event.preventDefault();
     };
     window.addEventListener("keyup", keepSpace);
     const unbind = tinykeys(window, bindings);

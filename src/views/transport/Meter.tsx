@@ -56,8 +56,11 @@ export function Meter() {
       <ValueField
         label="Trim"
         name="Level trim"
-        value={parameterValue(parameter("output.trim"), trim, (v, g) => workspace.store.edit("Set trim", setTrim(v), g), (v) =>
-          formatAmount(v, "dB", 1),
+        value={parameterValue(
+          parameter("output.trim"),
+          trim,
+          (v, g) => workspace.store.edit("Set trim", setTrim(v), g),
+          (v) => formatAmount(v, "dB", 1),
         )}
       />
       <div className="w-[150px]" role="group" aria-label="Output level">
@@ -65,11 +68,21 @@ export function Meter() {
           {clipped === null ? (
             <span className="text-ink2">Output</span>
           ) : (
-            <button type="button" className="chip border-warn py-0" title="The output went over full scale and was limited. Trim lowers it by that much." onClick={trimNow}>
+            <button
+              type="button"
+              className="chip border-warn py-0"
+              title="The output went over full scale and was limited. Trim lowers it by that much."
+              onClick={trimNow}
+            >
               over {formatAmount(clipped, "dB", 1, true)}: trim
             </button>
           )}
-          <button type="button" className="cursor-pointer font-semibold whitespace-nowrap" title="Highest peak. Click to reset it." onClick={clear}>
+          <button
+            type="button"
+            className="cursor-pointer font-semibold whitespace-nowrap"
+            title="Highest peak. Click to reset it."
+            onClick={clear}
+          >
             <span ref={number} data-testid="peak">
               silent
             </span>

@@ -17,7 +17,10 @@ const bare = "appearance-none bg-transparent hover:underline text-[16px] leading
 export function TopBar() {
   return (
     <header className="flex h-[54px] items-stretch border-b border-ink bg-sheet">
-      <div className="flex w-[152px] shrink-0 items-center border-r border-line pl-3 text-[22px] font-bold tracking-tight" style={{ fontStretch: "112%" }}>
+      <div
+        className="flex w-[152px] shrink-0 items-center border-r border-line pl-3 text-[22px] font-bold tracking-tight"
+        style={{ fontStretch: "112%" }}
+      >
         clovik
       </div>
       <PlayButton />
@@ -55,7 +58,8 @@ function SongFields() {
   const editable = useEditable();
   const taps = useRef<readonly number[]>([]);
   const tempo = parameter("song.tempo");
-  const set = (label: string, change: Parameters<typeof editSong>[0], gesture?: string) => store.edit(label, editSong(change), gesture);
+  const set = (label: string, change: Parameters<typeof editSong>[0], gesture?: string) =>
+    store.edit(label, editSong(change), gesture);
   const tap = (): void => {
     const result = tapTempo(taps.current, performance.now());
     taps.current = result.taps;
@@ -69,7 +73,12 @@ function SongFields() {
         <div className="flex items-end justify-between gap-1">
           <ValueField
             label="Tempo"
-            value={parameterValue(tempo, song.tempoBpm, (v, g) => set("Set tempo", { tempoBpm: v }, g), (v) => v.toFixed(2))}
+            value={parameterValue(
+              tempo,
+              song.tempoBpm,
+              (v, g) => set("Set tempo", { tempoBpm: v }, g),
+              (v) => v.toFixed(2),
+            )}
           />
           <button type="button" className="chip mb-[1px]" title="Tap the tempo (T)" data-shortcut="tap" onClick={tap}>
             tap
@@ -99,8 +108,11 @@ function SongFields() {
       <div className={cell}>
         <ValueField
           label="Loop"
-          value={parameterValue(parameter("song.loopBars"), song.loopBars, (v, g) => set("Set loop", { loopBars: v }, g), (v) =>
-            v === 1 ? "1 bar" : `${v} bars`,
+          value={parameterValue(
+            parameter("song.loopBars"),
+            song.loopBars,
+            (v, g) => set("Set loop", { loopBars: v }, g),
+            (v) => (v === 1 ? "1 bar" : `${v} bars`),
           )}
         />
       </div>
@@ -121,8 +133,11 @@ function SongFields() {
         <ValueField
           label=""
           name="Swing"
-          value={parameterValue(parameter("song.swing"), song.swing.percent, (v, g) => set("Set swing", { swing: { ...song.swing, percent: v } }, g), (v) =>
-            formatAmount(v, "%", v % 1 === 0 ? 0 : 1),
+          value={parameterValue(
+            parameter("song.swing"),
+            song.swing.percent,
+            (v, g) => set("Set swing", { swing: { ...song.swing, percent: v } }, g),
+            (v) => formatAmount(v, "%", v % 1 === 0 ? 0 : 1),
           )}
         />
       </div>
@@ -168,15 +183,23 @@ function ProjectName() {
       <div className="truncate text-[12px]" title={name}>
         {name}
       </div>
-      <div className="truncate text-[11px] text-ink2" title={save.kind === "failed" ? save.reason : undefined} data-save={save.kind}>
+      <div
+        className="truncate text-[11px] text-ink2"
+        title={save.kind === "failed" ? save.reason : undefined}
+        data-save={save.kind}
+      >
         {text}
-        {save.kind === "saved" && save.at > 0 && !readOnly && ` at ${new Date(save.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`}
+        {save.kind === "saved" &&
+          save.at > 0 &&
+          !readOnly &&
+          ` at ${new Date(save.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`}
       </div>
     </div>
   );
 }
 
-const iconButton = "flex w-8 cursor-pointer items-center justify-center text-ink disabled:cursor-default disabled:opacity-35";
+const iconButton =
+  "flex w-8 cursor-pointer items-center justify-center text-ink disabled:cursor-default disabled:opacity-35";
 
 function HistoryButtons() {
   const studio = useStudio();
@@ -212,7 +235,8 @@ function ThemeButton() {
   const { view } = useStudio();
   const theme = useView((v) => v.theme);
   const flip = (): void => {
-    const night = theme === "night" || (theme === "system" && window.matchMedia("(prefers-color-scheme: dark)").matches);
+    const night =
+      theme === "night" || (theme === "system" && window.matchMedia("(prefers-color-scheme: dark)").matches);
     view.setState({ theme: night ? "day" : "night" });
   };
   return (

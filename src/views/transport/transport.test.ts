@@ -3,7 +3,8 @@ import { MeterBallistics } from "./meterBallistics";
 import { tapTempo } from "./tapTempo";
 
 describe("tap tempo", () => {
-  const tapAt = (times: readonly number[]) => times.reduce((s, t) => tapTempo(s.taps, t), { taps: [] as readonly number[], bpm: null as number | null });
+  const tapAt = (times: readonly number[]) =>
+    times.reduce((s, t) => tapTempo(s.taps, t), { taps: [] as readonly number[], bpm: null as number | null });
   test("averages the last taps; a quarter lasts 60 000 / BPM ms", () => {
     expect(tapAt([0]).bpm).toBeNull();
     expect(tapAt([0, 500, 1000, 1500]).bpm).toBe(120);

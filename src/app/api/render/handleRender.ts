@@ -45,7 +45,8 @@ interface Query {
 function readQuery(url: URL): Query | string {
   const get = (name: string): string | null => url.searchParams.get(name);
   const bars = get("bars") === null ? null : Number(get("bars"));
-  if (bars !== null && !(Number.isInteger(bars) && bars >= 1 && bars <= LIMITS.bars)) return `bars must be a whole number from 1 to ${LIMITS.bars}`;
+  if (bars !== null && !(Number.isInteger(bars) && bars >= 1 && bars <= LIMITS.bars))
+    return `bars must be a whole number from 1 to ${LIMITS.bars}`;
   const sampleRate = Number(get("rate") ?? 48_000);
   if (!SAMPLE_RATES.some((r) => r === sampleRate)) return `rate must be one of ${SAMPLE_RATES.join(", ")}`;
   const bitDepth = Number(get("depth") ?? 24);
@@ -66,15 +67,24 @@ export async function handleRender(request: Request): Promise<Response> {
     const opened = parseProjectFile(body);
     if (!opened.ok) return refuse(422, `${opened.path}: ${opened.reason}`);
     const { project } = opened;
-    if (query.part !== undefined && !project.parts.some((p) => p.id === query.part)) return refuse(400, `part: there is no part "${query.part}"`);
+    if (query.part !== undefined && !project.parts.some((p) => p.id === query.part))
+      return refuse(400, `part: there is no part "${query.part}"`);
     const program = compileProject(project, query.part);
     const bars = query.bars ?? project.song.loopBars;
     const seconds = (bars * program.barTicks) / program.ticksPerSec;
-    if (seconds > LIMITS.audioSeconds) return refuse(400, `${bars} bars last ${Math.round(seconds)} s; at most ${LIMITS.audioSeconds} s are rendered`);
-    const rendered = await runWithin(renderProgram(program, { sampleRate: query.sampleRate, bars, tail: query.tail }), request.signal);
+    if (seconds > LIMITS.audioSeconds)
+      return refuse(400, `${bars} bars last ${Math.round(seconds)} s; at most ${LIMITS.audioSeconds} s are rendered`);
+    const rendered = await runWithin(
+      renderProgram(program, { sampleRate: query.sampleRate, bars, tail: query.tail }),
+      request.signal,
+    );
     if (!rendered) return refuse(408, `the render took longer than ${LIMITS.seconds} s; ask for fewer bars`);
     const loop = query.tail === "wrap" ? { loopFrames: rendered.barFrames } : {};
-    const file = writeWav([rendered.left, rendered.right], { sampleRate: query.sampleRate, bitDepth: query.bitDepth, ...loop });
+    const file = writeWav([rendered.left, rendered.right], {
+      sampleRate: query.sampleRate,
+      bitDepth: query.bitDepth,
+      ...loop,
+    });
     return new Response(file, { headers: { "Content-Type": "audio/wav", "Cache-Control": "no-store" } });
   } finally {
     running--;

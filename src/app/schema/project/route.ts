@@ -4,5 +4,8 @@ import { ProjectSchema } from "@/core/patch/schema";
 /** The JSON Schema of a project file, generated from the schema that checks it. */
 export function GET(): Response {
   const schema = z.toJSONSchema(ProjectSchema, { target: "draft-2020-12" });
-  return Response.json({ ...schema, title: "Clovik project, version 1" }, { headers: { "Content-Type": "application/schema+json" } });
+  return Response.json(
+    { ...schema, title: "Clovik project, version 1" },
+    { headers: { "Content-Type": "application/schema+json" } },
+  );
 }

@@ -36,7 +36,10 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
   const [drag, setDrag] = useState<Drag | null>(null);
   // The scale stands still while a stage is dragged; the picture would run away from the hand otherwise.
   const view = useMemo(() => drag?.view ?? viewOf(envelope, song), [drag, envelope, song]);
-  const now = useMemo(() => ({ ...viewOf(envelope, song), totalMs: view.totalMs, holdMs: view.holdMs }), [envelope, song, view]);
+  const now = useMemo(
+    () => ({ ...viewOf(envelope, song), totalMs: view.totalMs, holdMs: view.holdMs }),
+    [envelope, song, view],
+  );
   const value = useMemo(() => drawnEnvelope(envelope, now), [envelope, now]);
   const width = Math.max(10, size.width - MARGIN.left - MARGIN.right);
   const height = Math.max(10, size.height - MARGIN.top - MARGIN.bottom);
@@ -49,10 +52,17 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     release: { ms: now.attackMs + now.decayMs + now.holdMs + now.releaseMs, y: 0 },
   };
   const starts: Record<Stage, number> = { attack: 0, decay: ends.attack.ms, release: ends.decay.ms + now.holdMs };
-  const middles = (["attack", "decay", "release"] as const).map((stage) => ({ stage, ms: (starts[stage] + ends[stage].ms) / 2 }));
+  const middles = (["attack", "decay", "release"] as const).map((stage) => ({
+    stage,
+    ms: (starts[stage] + ends[stage].ms) / 2,
+  }));
 
   const change = (next: Partial<Envelope>, label: string, gesture: string): void => {
-    workspace.store.edit(`${label} of ${envelope.name}`, editModulator(part.id, envelope.id, "envelope", next), gesture);
+    workspace.store.edit(
+      `${label} of ${envelope.name}`,
+      editModulator(part.id, envelope.id, "envelope", next),
+      gesture,
+    );
   };
   const grab = (grip: Grip) => (e: PointerEvent<SVGElement>) => {
     if (!editable || e.button !== 0) return;
@@ -73,9 +83,15 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     const next: { -readonly [K in keyof Envelope]?: Envelope[K] } = {};
     if (axis === "x" || both) {
       const from = { attack: drag.view.attackMs, decay: drag.view.decayMs, release: drag.view.releaseMs }[stage];
-      next[stage] = spanNear(drag.origin[stage], Math.max(0, from + (dx / width) * drag.view.totalMs), song, TIME_RULES) as Envelope[Stage];
+      next[stage] = spanNear(
+        drag.origin[stage],
+        Math.max(0, from + (dx / width) * drag.view.totalMs),
+        song,
+        TIME_RULES,
+      );
     }
-    if (stage === "decay" && (axis === "y" || both)) next.sustain = Math.min(100, Math.max(0, Math.round(drag.origin.sustain - (dy / height) * 100)));
+    if (stage === "decay" && (axis === "y" || both))
+      next.sustain = Math.min(100, Math.max(0, Math.round(drag.origin.sustain - (dy / height) * 100)));
     change(next, "Drag", drag.gesture);
   };
 
@@ -94,7 +110,10 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
         dot.current.style.visibility = note ? "visible" : "hidden";
         if (!note) return;
         const ms = drawnTimeMs(now, note.sec, note.offSec);
-        dot.current.setAttribute("transform", `translate(${MARGIN.left + (ms / now.totalMs) * width} ${MARGIN.top + (1 - value(ms)) * height})`);
+        dot.current.setAttribute(
+          "transform",
+          `translate(${MARGIN.left + (ms / now.totalMs) * width} ${MARGIN.top + (1 - value(ms)) * height})`,
+        );
       }),
     [session, now, value, width, height],
   );
@@ -105,10 +124,22 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
   return (
     <EditorFrame title={envelope.name} subtitle="drag the squares for times and sustain, the marks for curves">
       <div ref={sizeRef} className="absolute inset-0">
-        <svg width={size.width} height={size.height} className="touch-none select-none" role="img" aria-label={`${envelope.name}: ${textOf("attack")}, ${textOf("decay")}, ${textOf("release")}`}>
+        <svg
+          width={size.width}
+          height={size.height}
+          className="touch-none select-none"
+          role="img"
+          aria-label={`${envelope.name}: ${textOf("attack")}, ${textOf("decay")}, ${textOf("release")}`}
+        >
           {[0, 25, 50, 75, 100].map((v) => (
             <g key={v} fontSize={11} fill="var(--ink2)">
-              <line x1={MARGIN.left} x2={MARGIN.left + width} y1={toY(v / 100)} y2={toY(v / 100)} stroke="var(--line2)" />
+              <line
+                x1={MARGIN.left}
+                x2={MARGIN.left + width}
+                y1={toY(v / 100)}
+                y2={toY(v / 100)}
+                stroke="var(--line2)"
+              />
               <text x={MARGIN.left - 8} y={toY(v / 100) + 4} textAnchor="end">
                 {v} %
               </text>
@@ -116,9 +147,19 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
           ))}
           {(["attack", "decay", "release"] as const).map((stage) => (
             <g key={stage} fontSize={11} fill="var(--ink2)">
-              <line x1={toX(ends[stage].ms)} x2={toX(ends[stage].ms)} y1={MARGIN.top} y2={MARGIN.top + height} stroke="var(--line)" />
+              <line
+                x1={toX(ends[stage].ms)}
+                x2={toX(ends[stage].ms)}
+                y1={MARGIN.top}
+                y2={MARGIN.top + height}
+                stroke="var(--line)"
+              />
               {toX(ends[stage].ms) - toX(starts[stage]) > 40 && (
-                <text x={(toX(starts[stage]) + toX(ends[stage].ms)) / 2} y={MARGIN.top + height + 16} textAnchor="middle">
+                <text
+                  x={(toX(starts[stage]) + toX(ends[stage].ms)) / 2}
+                  y={MARGIN.top + height + 16}
+                  textAnchor="middle"
+                >
                   {STAGE_TEXT[stage].toLowerCase()} {formatSpan(envelope[stage])}
                 </text>
               )}
@@ -127,9 +168,21 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
           <path d={`${path}L${MARGIN.left} ${toY(0)}Z`} fill="var(--envelope)" opacity={0.14} />
           <path d={path} fill="none" stroke="var(--envelope)" strokeWidth={2.2} data-curve />
           {middles.map(({ stage, ms }) => (
-            <g key={stage} className="cursor-ns-resize" onPointerDown={grab({ kind: "bend", stage })} onPointerMove={follow} onPointerUp={() => setDrag(null)} onPointerCancel={() => setDrag(null)} data-grip={`bend-${stage}`}>
+            <g
+              key={stage}
+              className="cursor-ns-resize"
+              onPointerDown={grab({ kind: "bend", stage })}
+              onPointerMove={follow}
+              onPointerUp={() => setDrag(null)}
+              onPointerCancel={() => setDrag(null)}
+              data-grip={`bend-${stage}`}
+            >
               <rect x={toX(ms) - 9} y={toY(value(ms)) - 9} width={18} height={18} fill="transparent" />
-              <path d={`M${toX(ms) - 4} ${toY(value(ms))}h8M${toX(ms)} ${toY(value(ms)) - 4}v8`} stroke="var(--envelope)" strokeWidth={1.3} />
+              <path
+                d={`M${toX(ms) - 4} ${toY(value(ms))}h8M${toX(ms)} ${toY(value(ms)) - 4}v8`}
+                stroke="var(--envelope)"
+                strokeWidth={1.3}
+              />
             </g>
           ))}
           {(["attack", "decay", "release"] as const).map((stage) => (
@@ -155,8 +208,13 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
           </g>
         </svg>
         {active && (
-          <div className="pointer-events-none absolute top-2 left-1/2 bg-ink px-2 py-1 text-[11px] text-sheet" data-testid="read-out">
-            {active.kind === "bend" ? `${STAGE_TEXT[active.stage]} curve ${formatAmount(envelope[CURVE_OF[active.stage]], "%", 0, true)}` : textOf(active.stage)}
+          <div
+            className="pointer-events-none absolute top-2 left-1/2 bg-ink px-2 py-1 text-[11px] text-sheet"
+            data-testid="read-out"
+          >
+            {active.kind === "bend"
+              ? `${STAGE_TEXT[active.stage]} curve ${formatAmount(envelope[CURVE_OF[active.stage]], "%", 0, true)}`
+              : textOf(active.stage)}
           </div>
         )}
       </div>

@@ -16,7 +16,17 @@ import { Playhead } from "../Playhead";
 import { LABEL_WIDTH } from "../Strips";
 import { tickToX, type Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
-import { keyAt, moveRoll, pressRoll, releaseRoll, rowTop, type Px, type RollEdit, type RollRules, type RollView } from "./noteDrag";
+import {
+  keyAt,
+  moveRoll,
+  pressRoll,
+  releaseRoll,
+  rowTop,
+  type Px,
+  type RollEdit,
+  type RollRules,
+  type RollView,
+} from "./noteDrag";
 
 const SNAPS = [4, 8, 16, 32, 64].map((den) => ({ num: 1, den }));
 const VELOCITY_HEIGHT = 44;
@@ -49,11 +59,20 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const rows = useMemo(() => frozen ?? rowsOf(part.notes, shift), [frozen, part.notes, shift]);
   const height = Math.max(20, size.height - VELOCITY_HEIGHT);
   const roll: RollView = { timeline: { ...timeline, width: size.width }, ...rows, height };
-  const rules: RollRules = { snapTicks, endTick, newId: () => crypto.randomUUID(), velocity: part.notes.find((n) => selected.has(n.id))?.velocity ?? 100 };
+  const rules: RollRules = {
+    snapTicks,
+    endTick,
+    newId: () => crypto.randomUUID(),
+    velocity: part.notes.find((n) => selected.has(n.id))?.velocity ?? 100,
+  };
 
   const select = (ids: ReadonlySet<string>): void => view.setState({ selectedNotes: ids });
   const commit = (notes: readonly Note[], label: string, gesture?: string): void => {
-    workspace.store.edit(label, editNotes(part.id, () => notes), gesture);
+    workspace.store.edit(
+      label,
+      editNotes(part.id, () => notes),
+      gesture,
+    );
   };
   const take = (next: RollEdit, gesture: string): void => {
     setEdit(next.drag.kind === "idle" ? null : next);
@@ -77,14 +96,17 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
     setHover(at);
-    if (edit && edit.drag.kind !== "idle") take(moveRoll({ ...edit, notes: part.notes }, roll, at, e.ctrlKey || e.metaKey, rules), edit.drag.gesture);
+    if (edit && edit.drag.kind !== "idle")
+      take(moveRoll({ ...edit, notes: part.notes }, roll, at, e.ctrlKey || e.metaKey, rules), edit.drag.gesture);
   };
   const onPointerUp = (): void => {
-    if (edit && edit.drag.kind !== "idle") take(releaseRoll({ ...edit, notes: part.notes }, roll, rules), edit.drag.gesture);
+    if (edit && edit.drag.kind !== "idle")
+      take(releaseRoll({ ...edit, notes: part.notes }, roll, rules), edit.drag.gesture);
     setFrozen(null);
   };
   const onWheel = (e: WheelEvent): void => {
-    if (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaY) > Math.abs(e.deltaX)) setShift((s) => s - Math.sign(e.deltaY) * 2);
+    if (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaY) > Math.abs(e.deltaX))
+      setShift((s) => s - Math.sign(e.deltaY) * 2);
   };
 
   const step = (e: KeyboardEvent): boolean => {
@@ -93,7 +115,11 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       const [dx, dy] = arrow as [number, number];
       const unit = e.shiftKey ? Math.max(1, snapTicks / 8) : snapTicks;
       if (e.altKey && dx !== 0) commit(stretchNotes(part.notes, selected, dx * unit, 1), "Stretch notes");
-      else if (e.altKey) commit(setVelocity(part.notes, selected, (part.notes.find((n) => selected.has(n.id))?.velocity ?? 100) + 5 * dy), "Set velocity");
+      else if (e.altKey)
+        commit(
+          setVelocity(part.notes, selected, (part.notes.find((n) => selected.has(n.id))?.velocity ?? 100) + 5 * dy),
+          "Set velocity",
+        );
       else commit(moveNotes(part.notes, selected, dx * unit, dy * (e.shiftKey ? 12 : 1), endTick), "Move notes");
       return true;
     }
@@ -104,8 +130,16 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     }
     if (e.key === "Enter") {
       const last = part.notes.find((n) => selected.has(n.id));
-      const startTick = last ? Math.min(endTick - 1, last.startTick + last.lengthTicks) : Math.min(endTick - 1, view.getState().startTick);
-      const note: Note = { id: rules.newId(), startTick, lengthTicks: last?.lengthTicks ?? snapTicks, key: last?.key ?? rows.low + Math.floor(rows.rows / 2), velocity: rules.velocity };
+      const startTick = last
+        ? Math.min(endTick - 1, last.startTick + last.lengthTicks)
+        : Math.min(endTick - 1, view.getState().startTick);
+      const note: Note = {
+        id: rules.newId(),
+        startTick,
+        lengthTicks: last?.lengthTicks ?? snapTicks,
+        key: last?.key ?? rows.low + Math.floor(rows.rows / 2),
+        velocity: rules.velocity,
+      };
       commit(addNotes(part.notes, [note]), "Add a note");
       select(new Set([note.id]));
       return true;
@@ -117,7 +151,12 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     let handled = false;
     if ((e.key === "[" || e.key === "]") && sorted.length > 0) {
       const at = sorted.findIndex((n) => selected.has(n.id));
-      const to = at === -1 ? (e.key === "]" ? 0 : sorted.length - 1) : Math.min(sorted.length - 1, Math.max(0, at + (e.key === "]" ? 1 : -1)));
+      const to =
+        at === -1
+          ? e.key === "]"
+            ? 0
+            : sorted.length - 1
+          : Math.min(sorted.length - 1, Math.max(0, at + (e.key === "]" ? 1 : -1)));
       select(new Set([sorted[to]!.id]));
       handled = true;
     } else if (e.key === "Escape") {
@@ -167,7 +206,12 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       if (marquee) {
         s.g.strokeStyle = s.palette.ink;
         s.g.setLineDash([3, 3]);
-        s.g.strokeRect(marquee.start.x, marquee.start.y, marquee.to.x - marquee.start.x, marquee.to.y - marquee.start.y);
+        s.g.strokeRect(
+          marquee.start.x,
+          marquee.start.y,
+          marquee.to.x - marquee.start.x,
+          marquee.to.y - marquee.start.y,
+        );
         s.g.setLineDash([]);
       }
     },
@@ -175,10 +219,15 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   );
   const canvas = useCanvas(paint);
 
-  const describe = (at: Px): string => `${formatPosition(Math.max(0, roll.timeline.fromTick + (at.x / size.width) * roll.timeline.ticks), song.meter).replace(/\+.*/, "")}  ${noteName(keyAt(roll, at.y), flats)}`;
+  const describe = (at: Px): string =>
+    `${formatPosition(Math.max(0, roll.timeline.fromTick + (at.x / size.width) * roll.timeline.ticks), song.meter).replace(/\+.*/, "")}  ${noteName(keyAt(roll, at.y), flats)}`;
   const chosen = part.notes.filter((n) => selected.has(n.id));
   const one = chosen.length === 1 ? chosen[0]! : null;
-  const oneText = one ? `${noteName(one.key, flats)} at ${formatPosition(one.startTick, song.meter)}, velocity ${one.velocity}` : chosen.length > 1 ? `${chosen.length} notes selected` : "";
+  const oneText = one
+    ? `${noteName(one.key, flats)} at ${formatPosition(one.startTick, song.meter)}, velocity ${one.velocity}`
+    : chosen.length > 1
+      ? `${chosen.length} notes selected`
+      : "";
   return (
     <EditorFrame
       title="Notes"
@@ -194,7 +243,12 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       }
     >
       <div className="absolute inset-0 flex">
-        <KeyColumn roll={roll} flats={flats} onPlay={(key) => void session.noteOn(part.id, key, 100)} onEnd={(key) => session.noteOff(part.id, key)} />
+        <KeyColumn
+          roll={roll}
+          flats={flats}
+          onPlay={(key) => void session.noteOn(part.id, key, 100)}
+          onEnd={(key) => session.noteOff(part.id, key)}
+        />
         <div
           ref={sizeRef}
           className={`relative min-w-0 flex-1 touch-none ${editable ? "cursor-crosshair" : ""}`}
@@ -212,14 +266,29 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           data-testid="note-editor"
         >
           <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
-          <VelocityLane notes={part.notes} selected={selected} timeline={roll.timeline} editable={editable} onVelocity={(ids, velocity, gesture) => commit(setVelocity(part.notes, ids, velocity), "Set velocity", gesture)} />
+          <VelocityLane
+            notes={part.notes}
+            selected={selected}
+            timeline={roll.timeline}
+            editable={editable}
+            onVelocity={(ids, velocity, gesture) =>
+              commit(setVelocity(part.notes, ids, velocity), "Set velocity", gesture)
+            }
+          />
           <Playhead timeline={roll.timeline} left={0} />
           {hover && hover.y < height && (
-            <div className="pointer-events-none absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] text-sheet" data-testid="read-out">
+            <div
+              className="pointer-events-none absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] text-sheet"
+              data-testid="read-out"
+            >
               {describe(hover)}
             </div>
           )}
-          {part.notes.length === 0 && <p className="pointer-events-none absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">No notes yet. Click here to add one, choose a chord on the right, or import a MIDI file.</p>}
+          {part.notes.length === 0 && (
+            <p className="pointer-events-none absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">
+              No notes yet. Click here to add one, choose a chord on the right, or import a MIDI file.
+            </p>
+          )}
         </div>
         <span className="sr-only" aria-live="polite">
           {oneText}
@@ -230,7 +299,17 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
 }
 
 /** Note names beside the rows; a press plays the note. */
-function KeyColumn({ roll, flats, onPlay, onEnd }: { roll: RollView; flats: boolean; onPlay: (key: number) => void; onEnd: (key: number) => void }) {
+function KeyColumn({
+  roll,
+  flats,
+  onPlay,
+  onEnd,
+}: {
+  roll: RollView;
+  flats: boolean;
+  onPlay: (key: number) => void;
+  onEnd: (key: number) => void;
+}) {
   const held = useRef<number | null>(null);
   const start = (e: PointerEvent<HTMLDivElement>): void => {
     const box = e.currentTarget.getBoundingClientRect();
@@ -245,11 +324,23 @@ function KeyColumn({ roll, flats, onPlay, onEnd }: { roll: RollView; flats: bool
   const rowHeight = roll.height / roll.rows;
   return (
     <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }}>
-      <div className="absolute inset-x-0 top-0 cursor-pointer" style={{ height: roll.height }} title="Press to hear the note" onPointerDown={start} onPointerUp={end} onPointerCancel={end}>
+      <div
+        className="absolute inset-x-0 top-0 cursor-pointer"
+        style={{ height: roll.height }}
+        title="Press to hear the note"
+        onPointerDown={start}
+        onPointerUp={end}
+        onPointerCancel={end}
+      >
         {Array.from({ length: roll.rows }, (_, i) => roll.low + i)
           .filter((key) => rowHeight >= 11 || key % 12 === 0 || key % 12 === 7)
           .map((key) => (
-            <span key={key} aria-hidden className={`absolute right-2 text-[10px] leading-none ${key % 12 === 0 ? "font-semibold text-ink" : "text-ink2"}`} style={{ top: rowTop(roll, key) + rowHeight / 2 - 5 }}>
+            <span
+              key={key}
+              aria-hidden
+              className={`absolute right-2 text-[10px] leading-none ${key % 12 === 0 ? "font-semibold text-ink" : "text-ink2"}`}
+              style={{ top: rowTop(roll, key) + rowHeight / 2 - 5 }}
+            >
               {noteName(key, flats)}
             </span>
           ))}
@@ -276,7 +367,8 @@ function VelocityLane({
   const drag = useRef<{ ids: ReadonlySet<string>; gesture: string } | null>(null);
   const set = (e: PointerEvent<HTMLDivElement>): void => {
     const box = e.currentTarget.getBoundingClientRect();
-    if (drag.current) onVelocity(drag.current.ids, 127 * (1 - (e.clientY - box.top - 8) / (VELOCITY_HEIGHT - 8)), drag.current.gesture);
+    if (drag.current)
+      onVelocity(drag.current.ids, 127 * (1 - (e.clientY - box.top - 8) / (VELOCITY_HEIGHT - 8)), drag.current.gesture);
   };
   return (
     <div

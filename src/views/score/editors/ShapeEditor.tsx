@@ -38,12 +38,18 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   const [snap, setSnap] = useState<SnapName>("1/16");
   const routes = part.patch.routes.filter((r) => r.source === shape.id);
   const [readAs, setReadAs] = useState<string>("");
-  const chosen = routes.find((r) => r.id === readAs) ?? (readAs === "percent" ? undefined : (routes.find((r) => r.target === "osc.pitch") ?? routes[0]));
-  const reading = useMemo(() => (chosen ? routeReading(chosen, part.patch, song.key) : PERCENT), [chosen, part.patch, song.key]);
+  const chosen =
+    routes.find((r) => r.id === readAs) ??
+    (readAs === "percent" ? undefined : (routes.find((r) => r.target === "osc.pitch") ?? routes[0]));
+  const reading = useMemo(
+    () => (chosen ? routeReading(chosen, part.patch, song.key) : PERCENT),
+    [chosen, part.patch, song.key],
+  );
   const snapTicks = SNAPS[snap] === 0 ? 0 : noteValueTicks({ num: 1, den: SNAPS[snap] });
   const time = useMemo(() => timeReading(shape, song, snapTicks), [shape, song, snapTicks]);
   const set = useCallback(
-    (points: Shape["points"], label: string, gesture?: string) => workspace.store.edit(label, editModulator(part.id, shape.id, "shape", { points }), gesture),
+    (points: Shape["points"], label: string, gesture?: string) =>
+      workspace.store.edit(label, editModulator(part.id, shape.id, "shape", { points }), gesture),
     [workspace, part.id, shape.id],
   );
   const playPhase = useMemo(() => {
@@ -51,7 +57,8 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
-      if (isShared(compiled)) return sharedPhase(compiled, now.loopTick, barTicks(song.meter), ticksPerSecond(song.tempoBpm));
+      if (isShared(compiled))
+        return sharedPhase(compiled, now.loopTick, barTicks(song.meter), ticksPerSecond(song.tempoBpm));
       return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
     };
   }, [shape, song, session]);
@@ -76,7 +83,13 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
               </svg>
             </button>
           ))}
-          <Select label="Snap in time" className="chip" value={snap} options={(Object.keys(SNAPS) as SnapName[]).map((s) => ({ value: s, text: `snap ${s}` }))} onChange={setSnap} />
+          <Select
+            label="Snap in time"
+            className="chip"
+            value={snap}
+            options={(Object.keys(SNAPS) as SnapName[]).map((s) => ({ value: s, text: `snap ${s}` }))}
+            onChange={setSnap}
+          />
           <Select
             label="Read values as"
             className="chip"

@@ -38,7 +38,11 @@ export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
   return (
     <EditorFrame
       title="Arpeggio"
-      subtitle={arpeggio.on ? `${ORDER_TEXT[arpeggio.order]}: ${events.length} notes in one pass, made from the chords above` : "off: the notes play as they are written"}
+      subtitle={
+        arpeggio.on
+          ? `${ORDER_TEXT[arpeggio.order]}: ${events.length} notes in one pass, made from the chords above`
+          : "off: the notes play as they are written"
+      }
     >
       <div className="absolute inset-0 flex">
         <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} aria-hidden>
@@ -46,15 +50,28 @@ export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
             .filter((key) => events.some((e) => e.key === key))
             .filter((key, i, keys) => i === 0 || ((key - keys[i - 1]!) / (range.high - range.low)) * size.height > 9)
             .map((key) => (
-              <span key={key} className="absolute right-2 text-[10px] leading-none text-ink2" style={{ top: keyToY(range, key, size.height) - 5 }}>
+              <span
+                key={key}
+                className="absolute right-2 text-[10px] leading-none text-ink2"
+                style={{ top: keyToY(range, key, size.height) - 5 }}
+              >
                 {noteName(key, flats)}
               </span>
             ))}
         </div>
         <div ref={sizeRef} className="relative min-w-0 flex-1">
-          <canvas ref={canvas} className="absolute inset-0 h-full w-full" role="img" aria-label={`Arpeggio: ${events.length} notes`} />
+          <canvas
+            ref={canvas}
+            className="absolute inset-0 h-full w-full"
+            role="img"
+            aria-label={`Arpeggio: ${events.length} notes`}
+          />
           <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
-          {events.length === 0 && <p className="absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">Nothing is played yet. The arpeggio needs notes to work on.</p>}
+          {events.length === 0 && (
+            <p className="absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">
+              Nothing is played yet. The arpeggio needs notes to work on.
+            </p>
+          )}
         </div>
       </div>
     </EditorFrame>
@@ -66,7 +83,10 @@ export function HeardEditor({ target, timeline }: { target: TargetId; timeline: 
   const part = usePart();
   const [size, sizeRef] = useSize();
   return (
-    <EditorFrame title={`${parameter(target).label}, as heard`} subtitle={`moved by ${moversOf(part, target)}; the newest note is strong, the others faint`}>
+    <EditorFrame
+      title={`${parameter(target).label}, as heard`}
+      subtitle={`moved by ${moversOf(part, target)}; the newest note is strong, the others faint`}
+    >
       <div className="absolute inset-0 flex">
         <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />
         <div ref={sizeRef} className="relative min-w-0 flex-1">

@@ -15,7 +15,11 @@ export interface EnvelopeView {
 const HOLD_SHARE = 0.18;
 
 export function viewOf(e: Envelope, base: TimeBase): EnvelopeView {
-  const [attackMs, decayMs, releaseMs] = [e.attack, e.decay, e.release].map((s) => spanMs(s, base)) as [number, number, number];
+  const [attackMs, decayMs, releaseMs] = [e.attack, e.decay, e.release].map((s) => spanMs(s, base)) as [
+    number,
+    number,
+    number,
+  ];
   const stages = Math.max(20, attackMs + decayMs + releaseMs);
   const holdMs = (stages * HOLD_SHARE) / (1 - HOLD_SHARE);
   return { attackMs, decayMs, holdMs, releaseMs, totalMs: (attackMs + decayMs + holdMs + releaseMs) * 1.04 };

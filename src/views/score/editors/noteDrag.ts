@@ -42,8 +42,21 @@ export function hitNote(notes: readonly Note[], v: RollView, at: Px): RollHit {
 export type RollDrag =
   | { readonly kind: "idle" }
   /** Empty ground: a click adds, a drag draws a marquee. */
-  | { readonly kind: "ground"; readonly start: Px; readonly to: Px; readonly marquee: boolean; readonly gesture: string }
-  | { readonly kind: "move" | "stretch"; readonly start: Px; readonly grabbed: Note; readonly origin: readonly Note[]; readonly axis: "x" | "y" | null; readonly gesture: string };
+  | {
+      readonly kind: "ground";
+      readonly start: Px;
+      readonly to: Px;
+      readonly marquee: boolean;
+      readonly gesture: string;
+    }
+  | {
+      readonly kind: "move" | "stretch";
+      readonly start: Px;
+      readonly grabbed: Note;
+      readonly origin: readonly Note[];
+      readonly axis: "x" | "y" | null;
+      readonly gesture: string;
+    };
 
 export interface RollEdit {
   readonly drag: RollDrag;
@@ -61,9 +74,17 @@ export interface RollRules {
 
 const snapped = (tick: number, snap: number): number => (snap > 0 ? Math.round(tick / snap) * snap : Math.round(tick));
 
-export function pressRoll(notes: readonly Note[], selected: ReadonlySet<string>, v: RollView, at: Px, shift: boolean, gesture: string): RollEdit {
+export function pressRoll(
+  notes: readonly Note[],
+  selected: ReadonlySet<string>,
+  v: RollView,
+  at: Px,
+  shift: boolean,
+  gesture: string,
+): RollEdit {
   const hit = hitNote(notes, v, at);
-  if (hit.kind === "ground") return { notes, selected, label: null, drag: { kind: "ground", start: at, to: at, marquee: false, gesture } };
+  if (hit.kind === "ground")
+    return { notes, selected, label: null, drag: { kind: "ground", start: at, to: at, marquee: false, gesture } };
   const next = new Set(shift || selected.has(hit.note.id) ? selected : []);
   if (shift && next.has(hit.note.id)) next.delete(hit.note.id);
   else next.add(hit.note.id);
@@ -71,7 +92,14 @@ export function pressRoll(notes: readonly Note[], selected: ReadonlySet<string>,
     notes,
     selected: next,
     label: null,
-    drag: { kind: hit.kind === "edge" ? "stretch" : "move", start: at, grabbed: hit.note, origin: notes, axis: null, gesture },
+    drag: {
+      kind: hit.kind === "edge" ? "stretch" : "move",
+      start: at,
+      grabbed: hit.note,
+      origin: notes,
+      axis: null,
+      gesture,
+    },
   };
 }
 
@@ -81,7 +109,12 @@ export function moveRoll(edit: RollEdit, v: RollView, at: Px, ctrl: boolean, rul
   const far = Math.hypot(at.x - drag.start.x, at.y - drag.start.y) > CLICK;
   if (drag.kind === "ground") {
     const marquee = drag.marquee || far;
-    return { ...edit, label: null, selected: marquee ? inMarquee(edit.notes, v, drag.start, at) : edit.selected, drag: { ...drag, to: at, marquee } };
+    return {
+      ...edit,
+      label: null,
+      selected: marquee ? inMarquee(edit.notes, v, drag.start, at) : edit.selected,
+      drag: { ...drag, to: at, marquee },
+    };
   }
   if (drag.axis === null && !far) return edit;
   const dx = at.x - drag.start.x;
@@ -90,11 +123,22 @@ export function moveRoll(edit: RollEdit, v: RollView, at: Px, ctrl: boolean, rul
   if (drag.kind === "stretch") {
     const end = drag.grabbed.startTick + drag.grabbed.lengthTicks;
     const by = snapped(end + ticks, rules.snapTicks) - end;
-    return { ...edit, drag: { ...drag, axis }, label: "Stretch notes", notes: stretchNotes(drag.origin, edit.selected, by, Math.max(1, rules.snapTicks)) };
+    return {
+      ...edit,
+      drag: { ...drag, axis },
+      label: "Stretch notes",
+      notes: stretchNotes(drag.origin, edit.selected, by, Math.max(1, rules.snapTicks)),
+    };
   }
-  const byTicks = ctrl || axis === "x" ? snapped(drag.grabbed.startTick + ticks, rules.snapTicks) - drag.grabbed.startTick : 0;
+  const byTicks =
+    ctrl || axis === "x" ? snapped(drag.grabbed.startTick + ticks, rules.snapTicks) - drag.grabbed.startTick : 0;
   const byKeys = ctrl || axis === "y" ? keyAt(v, at.y) - keyAt(v, drag.start.y) : 0;
-  return { ...edit, drag: { ...drag, axis }, label: "Move notes", notes: moveNotes(drag.origin, edit.selected, byTicks, byKeys, rules.endTick) };
+  return {
+    ...edit,
+    drag: { ...drag, axis },
+    label: "Move notes",
+    notes: moveNotes(drag.origin, edit.selected, byTicks, byKeys, rules.endTick),
+  };
 }
 
 export function releaseRoll(edit: RollEdit, v: RollView, rules: RollRules): RollEdit {
@@ -114,7 +158,13 @@ function inMarquee(notes: readonly Note[], v: RollView, a: Px, b: Px): ReadonlyS
   const [low, high] = [keyAt(v, Math.max(a.y, b.y)), keyAt(v, Math.min(a.y, b.y))];
   return new Set(
     notes
-      .filter((n) => n.key >= low && n.key <= high && tickToX(v.timeline, n.startTick) <= x1 && tickToX(v.timeline, n.startTick + n.lengthTicks) >= x0)
+      .filter(
+        (n) =>
+          n.key >= low &&
+          n.key <= high &&
+          tickToX(v.timeline, n.startTick) <= x1 &&
+          tickToX(v.timeline, n.startTick + n.lengthTicks) >= x0,
+      )
       .map((n) => n.id),
   );
 }

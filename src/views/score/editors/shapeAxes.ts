@@ -21,19 +21,34 @@ const LINES = 12;
 /** The smallest round step that rules a range with at most a dozen lines. */
 export const niceStep = (range: number): number => STEPS.find((s) => range / s <= LINES + 1e-9) ?? 100;
 
-function ruled(range: number, step: number, text: (value: number) => string, far: (value: number) => string | undefined): AxisMark[] {
+function ruled(
+  range: number,
+  step: number,
+  text: (value: number) => string,
+  far: (value: number) => string | undefined,
+): AxisMark[] {
   const marks: AxisMark[] = [];
   const count = Math.floor(Math.abs(range) / step + 1e-9);
   for (let i = 0; i <= count; i++) {
     const value = Math.sign(range || 1) * i * step;
     const second = i % 2 === 0 ? far(value) : undefined;
-    marks.push({ at: (i * step) / Math.abs(range || 1), text: text(value), strong: i % 2 === 0, ...(second ? { far: second } : {}) });
+    marks.push({
+      at: (i * step) / Math.abs(range || 1),
+      text: text(value),
+      strong: i % 2 === 0,
+      ...(second ? { far: second } : {}),
+    });
   }
   return marks;
 }
 
 export const PERCENT: ValueReading = {
-  marks: ruled(100, 10, (v) => formatAmount(v, "%", 0), () => undefined),
+  marks: ruled(
+    100,
+    10,
+    (v) => formatAmount(v, "%", 0),
+    () => undefined,
+  ),
   snap: 0.05,
   text: (y) => formatAmount(y * 100, "%", 0),
 };
@@ -79,7 +94,11 @@ export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): Ti
   if (!isSynced(shape.rate)) {
     const ms = spanMs(shape.rate, base);
     const text = (x: number): string => formatAmount(x * ms, "ms", ms < 20 ? 2 : ms < 200 ? 1 : 0);
-    const marks = Array.from({ length: 11 }, (_, i): AxisMark => ({ at: i / 10, text: i % 2 === 0 && i < 10 ? text(i / 10) : "", strong: i % 2 === 0 }));
+    const marks = Array.from({ length: 11 }, (_, i): AxisMark => ({
+      at: i / 10,
+      text: i % 2 === 0 && i < 10 ? text(i / 10) : "",
+      strong: i % 2 === 0,
+    }));
     return { marks, snap: snapTicks > 0 ? 1 / 20 : 0, text };
   }
   const ticks = spanTicks(shape.rate, base);
@@ -89,7 +108,11 @@ export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): Ti
   const marks: AxisMark[] = [];
   for (let t = 0; t <= ticks + 1e-6; t += grid) {
     const onLabel = t % labelled === 0 && t < ticks;
-    marks.push({ at: t / ticks, text: onLabel ? formatPosition(t, base.meter).replace(/\.1$/, "") : "", strong: t % beat === 0 });
+    marks.push({
+      at: t / ticks,
+      text: onLabel ? formatPosition(t, base.meter).replace(/\.1$/, "") : "",
+      strong: t % beat === 0,
+    });
   }
   return { marks, snap: snapTicks / ticks, text: (x) => formatPosition(x * ticks, base.meter) };
 }

@@ -14,20 +14,49 @@ export function ArpeggioInspector() {
   const part = usePart();
   const editable = useEditable();
   const { arpeggio } = part;
-  const set = (change: Partial<Arpeggio>, label: string, gesture?: string): void => void store.edit(`${label} of the arpeggio`, editArpeggio(part.id, change), gesture);
+  const set = (change: Partial<Arpeggio>, label: string, gesture?: string): void =>
+    void store.edit(`${label} of the arpeggio`, editArpeggio(part.id, change), gesture);
   return (
     <>
       <InspectorTitle title="Arpeggio" subtitle="plays held notes one after another" />
       <div>
-        <button type="button" className="chip" aria-pressed={arpeggio.on} disabled={!editable} onClick={() => store.edit(arpeggio.on ? "Switch the arpeggio off" : "Switch the arpeggio on", editArpeggio(part.id, { on: !arpeggio.on }))}>
+        <button
+          type="button"
+          className="chip"
+          aria-pressed={arpeggio.on}
+          disabled={!editable}
+          onClick={() =>
+            store.edit(
+              arpeggio.on ? "Switch the arpeggio off" : "Switch the arpeggio on",
+              editArpeggio(part.id, { on: !arpeggio.on }),
+            )
+          }
+        >
           {arpeggio.on ? "on" : "off"}
         </button>
       </div>
       <section>
         <h3 className="heading mb-1">Order</h3>
-        <Choices hidden label="Order" value={arpeggio.order} options={ARP_ORDERS.map((o) => ({ value: o, text: ORDER_TEXT[o] }))} onChange={(order) => set({ order }, "Set order")} />
-        <NumberRow id="arp.octaves" kind="rhythm" value={arpeggio.octaves} onChange={(octaves, l, g) => set({ octaves }, l, g)} />
-        <NumberRow id="arp.length" kind="rhythm" value={arpeggio.length} text={(v) => `${v} step${v === 1 ? "" : "s"}`} onChange={(length, l, g) => set({ length }, l, g)} />
+        <Choices
+          hidden
+          label="Order"
+          value={arpeggio.order}
+          options={ARP_ORDERS.map((o) => ({ value: o, text: ORDER_TEXT[o] }))}
+          onChange={(order) => set({ order }, "Set order")}
+        />
+        <NumberRow
+          id="arp.octaves"
+          kind="rhythm"
+          value={arpeggio.octaves}
+          onChange={(octaves, l, g) => set({ octaves }, l, g)}
+        />
+        <NumberRow
+          id="arp.length"
+          kind="rhythm"
+          value={arpeggio.length}
+          text={(v) => `${v} step${v === 1 ? "" : "s"}`}
+          onChange={(length, l, g) => set({ length }, l, g)}
+        />
       </section>
       <section>
         <h3 className="heading mb-1">Time</h3>
@@ -53,7 +82,13 @@ export function ArpeggioInspector() {
           ]}
           onChange={(swingFrom) => set({ swingFrom }, "Set swing")}
         />
-        <NumberRow id="arp.swing" kind="rhythm" value={arpeggio.swing} disabled={arpeggio.swingFrom === "song"} onChange={(swing, l, g) => set({ swing }, l, g)} />
+        <NumberRow
+          id="arp.swing"
+          kind="rhythm"
+          value={arpeggio.swing}
+          disabled={arpeggio.swingFrom === "song"}
+          onChange={(swing, l, g) => set({ swing }, l, g)}
+        />
       </section>
     </>
   );

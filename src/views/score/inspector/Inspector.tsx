@@ -12,7 +12,11 @@ export function Inspector() {
   const part = usePart();
   const editable = useEditable();
   return (
-    <aside className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-line bg-paper px-3 py-3" aria-label="Inspector" aria-disabled={!editable}>
+    <aside
+      className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-line bg-paper px-3 py-3"
+      aria-label="Inspector"
+      aria-disabled={!editable}
+    >
       {contents()}
     </aside>
   );
@@ -28,7 +32,11 @@ export function Inspector() {
     }
     const modulator = part.patch.modulators.find((m) => `mod:${m.id}` === strip);
     if (!modulator) return <p className="text-ink2">Choose a strip to see its values.</p>;
-    return modulator.kind === "shape" ? <ShapeInspector shape={modulator} /> : <EnvelopeInspector envelope={modulator} />;
+    return modulator.kind === "shape" ? (
+      <ShapeInspector shape={modulator} />
+    ) : (
+      <EnvelopeInspector envelope={modulator} />
+    );
   }
 }
 

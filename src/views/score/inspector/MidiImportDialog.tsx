@@ -7,20 +7,33 @@ import { Dialog, DialogButtons } from "@/ui/Dialog";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
 
 /** What a MIDI file holds, and which of it to take over. */
-export function MidiImportDialog({ opened, onClose }: { opened: { fileName: string; file: MidiImport }; onClose: () => void }) {
+export function MidiImportDialog({
+  opened,
+  onClose,
+}: {
+  opened: { fileName: string; file: MidiImport };
+  onClose: () => void;
+}) {
   const { workspace, view } = useStudio();
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const { file, fileName } = opened;
   const [takeTempo, setTakeTempo] = useState(file.tempoBpm !== null);
   const [takeMeter, setTakeMeter] = useState(file.meter !== null);
-  const tempo = file.tempoBpm === null ? null : clampToParameter(parameter("song.tempo"), Math.round(file.tempoBpm * 100) / 100);
+  const tempo =
+    file.tempoBpm === null ? null : clampToParameter(parameter("song.tempo"), Math.round(file.tempoBpm * 100) / 100);
   const meter = takeMeter && file.meter ? file.meter : song.meter;
   const lastTick = Math.max(...file.notes.map((n) => n.offTick));
   const bars = Math.min(32, Math.max(1, Math.ceil(lastTick / barTicks(meter))));
   const cut = lastTick > 32 * barTicks(meter);
   const take = (): void => {
-    const notes = file.notes.map((n): Note => ({ id: crypto.randomUUID(), startTick: n.onTick, lengthTicks: n.offTick - n.onTick, key: n.key, velocity: n.velocity }));
+    const notes = file.notes.map((n): Note => ({
+      id: crypto.randomUUID(),
+      startTick: n.onTick,
+      lengthTicks: n.offTick - n.onTick,
+      key: n.key,
+      velocity: n.velocity,
+    }));
     workspace.store.edit("Import MIDI", (p: Project) => ({
       ...p,
       song: { ...p.song, loopBars: bars, meter, tempoBpm: takeTempo && tempo !== null ? tempo : p.song.tempoBpm },
@@ -33,7 +46,8 @@ export function MidiImportDialog({ opened, onClose }: { opened: { fileName: stri
     <Dialog title="Import MIDI" onClose={onClose}>
       <p className="break-words">
         <b>{fileName}</b>
-        {file.name && ` (${file.name})`} holds {file.notes.length} notes over {bars} bars. They replace the notes of {part.name}; one undo brings those back.
+        {file.name && ` (${file.name})`} holds {file.notes.length} notes over {bars} bars. They replace the notes of{" "}
+        {part.name}; one undo brings those back.
       </p>
       <div className="mt-3 flex flex-col gap-2">
         {tempo !== null && (
@@ -49,8 +63,18 @@ export function MidiImportDialog({ opened, onClose }: { opened: { fileName: stri
           </label>
         )}
       </div>
-      {file.changesLeftOut && <p className="mt-2 text-ink2">Later changes of tempo or meter in the file are left out: a song has one of each.</p>}
-      {(file.notesLeftOut > 0 || cut) && <p className="mt-2 text-ink2">{file.notesLeftOut > 0 ? `${file.notesLeftOut} notes do not fit and are left out.` : "Notes past bar 32 stay silent."}</p>}
+      {file.changesLeftOut && (
+        <p className="mt-2 text-ink2">
+          Later changes of tempo or meter in the file are left out: a song has one of each.
+        </p>
+      )}
+      {(file.notesLeftOut > 0 || cut) && (
+        <p className="mt-2 text-ink2">
+          {file.notesLeftOut > 0
+            ? `${file.notesLeftOut} notes do not fit and are left out.`
+            : "Notes past bar 32 stay silent."}
+        </p>
+      )}
       <DialogButtons>
         <button type="button" className="chip" onClick={onClose}>
           Cancel

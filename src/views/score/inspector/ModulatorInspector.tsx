@@ -29,7 +29,8 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
   const unit = isSynced(shape.rate) ? "note" : shape.rate.unit;
   const changeUnit = (to: string): void => {
     const ms = Math.min(RATE_RULES.max, Math.max(RATE_RULES.min, spanMs(shape.rate, song)));
-    const like: Span = to === "note" ? { unit: "note", num: 1, den: 4 } : to === "hz" ? { unit: "hz", hz: 1 } : { unit: "ms", ms: 1 };
+    const like: Span =
+      to === "note" ? { unit: "note", num: 1, den: 4 } : to === "hz" ? { unit: "hz", hz: 1 } : { unit: "ms", ms: 1 };
     set({ rate: spanNear(like, ms, song, RATE_RULES) }, "Set rate unit");
   };
   return (
@@ -40,7 +41,14 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
       </div>
       <section>
         <h3 className="heading mb-1">Time</h3>
-        <SpanRow label="Rate" span={shape.rate} kind="shape" rules={RATE_RULES} fallback={fallback.rate} onChange={(rate, l, g) => set({ rate }, l, g)} />
+        <SpanRow
+          label="Rate"
+          span={shape.rate}
+          kind="shape"
+          rules={RATE_RULES}
+          fallback={fallback.rate}
+          onChange={(rate, l, g) => set({ rate }, l, g)}
+        />
         <Choices
           label="Rate in"
           value={unit}
@@ -52,8 +60,19 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
           onChange={changeUnit}
         />
         <NumberRow id="shape.phase" kind="shape" value={shape.phase} onChange={(phase, l, g) => set({ phase }, l, g)} />
-        <NumberRow id="shape.smoothing" kind="shape" value={shape.smoothing} onChange={(smoothing, l, g) => set({ smoothing }, l, g)} />
-        <Choices hidden label="Restarts" value={shape.restart} options={RESTARTS.map((r) => ({ value: r, text: RESTART_TEXT[r], title: RESTART_TITLES[r] }))} onChange={(restart) => set({ restart }, "Set restart")} />
+        <NumberRow
+          id="shape.smoothing"
+          kind="shape"
+          value={shape.smoothing}
+          onChange={(smoothing, l, g) => set({ smoothing }, l, g)}
+        />
+        <Choices
+          hidden
+          label="Restarts"
+          value={shape.restart}
+          options={RESTARTS.map((r) => ({ value: r, text: RESTART_TEXT[r], title: RESTART_TITLES[r] }))}
+          onChange={(restart) => set({ restart }, "Set restart")}
+        />
       </section>
       <MovesOf source={shape.id} />
     </>
@@ -73,23 +92,42 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
   const synced = isSynced(envelope.decay);
   const changeUnit = (to: string): void => {
     const like: Span = to === "note" ? { unit: "note", num: 1, den: 16 } : { unit: "ms", ms: 1 };
-    const near = (span: Span) => spanNear(like, spanMs(span, song), song, TIME_RULES) as Envelope["attack"];
-    set({ attack: near(envelope.attack), decay: near(envelope.decay), release: near(envelope.release) }, "Set time unit");
+    const near = (span: Span) => spanNear(like, spanMs(span, song), song, TIME_RULES);
+    set(
+      { attack: near(envelope.attack), decay: near(envelope.decay), release: near(envelope.release) },
+      "Set time unit",
+    );
   };
   const time = (stage: "attack" | "decay" | "release", label: string) => (
-    <SpanRow label={label} span={envelope[stage]} kind="envelope" rules={TIME_RULES} fallback={fallback[stage]} onChange={(s, l, g) => set({ [stage]: s }, l, g)} />
+    <SpanRow
+      label={label}
+      span={envelope[stage]}
+      kind="envelope"
+      rules={TIME_RULES}
+      fallback={fallback[stage]}
+      onChange={(s, l, g) => set({ [stage]: s }, l, g)}
+    />
   );
   return (
     <>
       <div>
         <NameField name={envelope.name} disabled={!editable} onRename={(name) => set({ name }, "Rename")} />
-        <p className="text-[12px] text-ink2">{isAmp ? "envelope of every note's level" : `envelope, starts with each note, decay ${formatSpan(envelope.decay)}`}</p>
+        <p className="text-[12px] text-ink2">
+          {isAmp
+            ? "envelope of every note's level"
+            : `envelope, starts with each note, decay ${formatSpan(envelope.decay)}`}
+        </p>
       </div>
       <section>
         <h3 className="heading mb-1">Times</h3>
         {time("attack", "Attack")}
         {time("decay", "Decay")}
-        <NumberRow id="envelope.sustain" kind="envelope" value={envelope.sustain} onChange={(sustain, l, g) => set({ sustain }, l, g)} />
+        <NumberRow
+          id="envelope.sustain"
+          kind="envelope"
+          value={envelope.sustain}
+          onChange={(sustain, l, g) => set({ sustain }, l, g)}
+        />
         {time("release", "Release")}
         <Choices
           label="Times in"
@@ -104,7 +142,13 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
       <section>
         <h3 className="heading mb-1">Curves</h3>
         {(["attackCurve", "decayCurve", "releaseCurve"] as const).map((key) => (
-          <NumberRow key={key} id={`envelope.${key}`} kind="envelope" value={envelope[key]} onChange={(v, l, g) => set({ [key]: v }, l, g)} />
+          <NumberRow
+            key={key}
+            id={`envelope.${key}`}
+            kind="envelope"
+            value={envelope[key]}
+            onChange={(v, l, g) => set({ [key]: v }, l, g)}
+          />
         ))}
       </section>
       <MovesOf source={envelope.id} />

@@ -35,11 +35,28 @@ export function NotesInspector() {
   return (
     <>
       <div>
-        <NameField name={part.name} disabled={!editable} onRename={(name) => workspace.store.edit("Rename part", editPart(part.id, (p) => ({ ...p, name })))} />
-        <p className="text-[12px] text-ink2">part, {part.notes.length === 1 ? "1 note" : `${part.notes.length} notes`}</p>
+        <NameField
+          name={part.name}
+          disabled={!editable}
+          onRename={(name) =>
+            workspace.store.edit(
+              "Rename part",
+              editPart(part.id, (p) => ({ ...p, name })),
+            )
+          }
+        />
+        <p className="text-[12px] text-ink2">
+          part, {part.notes.length === 1 ? "1 note" : `${part.notes.length} notes`}
+        </p>
       </div>
       <section>
-        <h3 className="heading mb-1">{chosen.length === 0 ? "No note selected" : chosen.length === 1 ? "Selected note" : `${chosen.length} notes selected`}</h3>
+        <h3 className="heading mb-1">
+          {chosen.length === 0
+            ? "No note selected"
+            : chosen.length === 1
+              ? "Selected note"
+              : `${chosen.length} notes selected`}
+        </h3>
         {chosen.length === 0 && <p className="text-[11px] text-ink2">Click a note, or drag a frame round several.</p>}
         {chosen.length > 0 && (
           <>
@@ -51,7 +68,12 @@ export function NotesInspector() {
                 <dd className="text-right font-semibold">{formatPosition(chosen[0]!.startTick, song.meter)}</dd>
               </dl>
             )}
-            <NumberRow id="note.velocity" kind="notes" value={velocity} onChange={(v, l, g) => edit(l, (notes) => setVelocity(notes, selected, v), g)} />
+            <NumberRow
+              id="note.velocity"
+              kind="notes"
+              value={velocity}
+              onChange={(v, l, g) => edit(l, (notes) => setVelocity(notes, selected, v), g)}
+            />
             <button
               type="button"
               className="chip mt-1"
@@ -88,21 +110,50 @@ function ChordAdder() {
   const add = (): void => {
     const bars = LENGTHS.find((l) => l.value === length)!.bars;
     const lengthTicks = Math.min(end - lastEnd, Math.round(bars * barTicks(song.meter)));
-    const notes = chordKeys(Number(root), symbol).map((key): Note => ({ id: crypto.randomUUID(), startTick: lastEnd, lengthTicks, key, velocity: 100 }));
-    if (workspace.store.edit("Add a chord", editNotes(part.id, (old) => addNotes(old, notes)))) view.setState({ selectedNotes: new Set(notes.map((n) => n.id)) });
+    const notes = chordKeys(Number(root), symbol).map((key): Note => ({
+      id: crypto.randomUUID(),
+      startTick: lastEnd,
+      lengthTicks,
+      key,
+      velocity: 100,
+    }));
+    if (
+      workspace.store.edit(
+        "Add a chord",
+        editNotes(part.id, (old) => addNotes(old, notes)),
+      )
+    )
+      view.setState({ selectedNotes: new Set(notes.map((n) => n.id)) });
   };
   return (
     <section>
       <h3 className="heading mb-1.5">Add a chord</h3>
       <div className="flex flex-wrap gap-1">
-        <Select label="Root" value={root} options={Array.from({ length: 36 }, (_, i) => 36 + i).map((k) => ({ value: String(k), text: noteName(k, flats) }))} onChange={setRoot} />
-        <Select label="Kind of chord" value={symbol} options={CHORD_KINDS.map((c) => ({ value: c.symbol, text: c.name }))} onChange={setSymbol} />
+        <Select
+          label="Root"
+          value={root}
+          options={Array.from({ length: 36 }, (_, i) => 36 + i).map((k) => ({
+            value: String(k),
+            text: noteName(k, flats),
+          }))}
+          onChange={setRoot}
+        />
+        <Select
+          label="Kind of chord"
+          value={symbol}
+          options={CHORD_KINDS.map((c) => ({ value: c.symbol, text: c.name }))}
+          onChange={setSymbol}
+        />
         <Select label="Length" value={length} options={LENGTHS} onChange={setLength} />
         <button type="button" className="chip" disabled={!editable || full} onClick={add}>
           Add
         </button>
       </div>
-      <p className="mt-1 text-[11px] text-ink2">{full ? "The loop is full. Make it longer, or delete notes." : `It starts at ${formatPosition(lastEnd, song.meter)}, after the last note.`}</p>
+      <p className="mt-1 text-[11px] text-ink2">
+        {full
+          ? "The loop is full. Make it longer, or delete notes."
+          : `It starts at ${formatPosition(lastEnd, song.meter)}, after the last note.`}
+      </p>
     </section>
   );
 }
@@ -113,9 +164,17 @@ function MidiImporter() {
   const input = useRef<HTMLInputElement>(null);
   const [opened, setOpened] = useState<{ fileName: string; file: MidiImport } | null>(null);
   const read = async (file: File): Promise<void> => {
-    const result = file.size > 4_000_000 ? ({ ok: false, reason: "it is larger than 4 MB" } as const) : readMidi(new Uint8Array(await file.arrayBuffer()));
-    if (!result.ok) tell({ kind: "error", text: `"${file.name}" could not be read as a MIDI file: ${result.reason}. Nothing was changed.` });
-    else if (result.file.notes.length === 0) tell({ kind: "error", text: `"${file.name}" holds no notes. Nothing was changed.` });
+    const result =
+      file.size > 4_000_000
+        ? ({ ok: false, reason: "it is larger than 4 MB" } as const)
+        : readMidi(new Uint8Array(await file.arrayBuffer()));
+    if (!result.ok)
+      tell({
+        kind: "error",
+        text: `"${file.name}" could not be read as a MIDI file: ${result.reason}. Nothing was changed.`,
+      });
+    else if (result.file.notes.length === 0)
+      tell({ kind: "error", text: `"${file.name}" holds no notes. Nothing was changed.` });
     else setOpened({ fileName: file.name, file: result.file });
   };
   return (

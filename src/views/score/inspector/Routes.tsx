@@ -10,7 +10,8 @@ import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 
 /** The name of a route's source, and the colour of its kind. */
 export function sourceOf(part: Part, source: string): { name: string; kind: Kind } {
-  if (source === "velocity" || source === "key") return { name: source === "velocity" ? "Velocity" : "Key", kind: "notes" };
+  if (source === "velocity" || source === "key")
+    return { name: source === "velocity" ? "Velocity" : "Key", kind: "notes" };
   const modulator = part.patch.modulators.find((m) => m.id === source);
   return { name: modulator?.name ?? source, kind: modulator?.kind ?? "shape" };
 }
@@ -44,7 +45,8 @@ function amountValue(p: Parameter, amount: number, set: (amount: number, gesture
 
 /** What the target does at full amount, in words: "at rest 420 Hz, reaches 2.2 kHz". */
 export function reachText(p: Parameter, rest: number, route: Route): string {
-  if (p.id === "osc.pitch") return route.amount === 0 ? "moves nothing yet" : `up to ${formatAmount(route.amount, "st", 1, true)}`;
+  if (p.id === "osc.pitch")
+    return route.amount === 0 ? "moves nothing yet" : `up to ${formatAmount(route.amount, "st", 1, true)}`;
   const full = moved(p, rest, route.amount);
   const verb = route.amount < 0 ? "falls to" : "reaches";
   return `at rest ${formatValue(p, rest)}, ${verb} ${formatValue(p, full)}`;
@@ -59,27 +61,63 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
   const source = sourceOf(part, route.source);
   const name = show === "target" ? p.label : source.name;
   const rest = part.patch.values[route.target];
-  const change = (next: Partial<Route>, label: string, gesture?: string): void => void store.edit(label, editRoute(part.id, route.id, next), gesture);
+  const change = (next: Partial<Route>, label: string, gesture?: string): void =>
+    void store.edit(label, editRoute(part.id, route.id, next), gesture);
   return (
-    <li className={`border border-line bg-sheet px-2 pt-1.5 pb-2 ${route.on ? "" : "opacity-60"}`} aria-label={`${source.name} to ${p.label}`}>
+    <li
+      className={`border border-line bg-sheet px-2 pt-1.5 pb-2 ${route.on ? "" : "opacity-60"}`}
+      aria-label={`${source.name} to ${p.label}`}
+    >
       <div className="flex items-center justify-between gap-1">
-        <span className="truncate font-semibold" style={{ color: show === "source" ? kindColour(source.kind) : undefined }}>
+        <span
+          className="truncate font-semibold"
+          style={{ color: show === "source" ? kindColour(source.kind) : undefined }}
+        >
           {name}
         </span>
         <span className="flex gap-1">
-          <button type="button" className="chip px-1 py-0" aria-pressed={route.on} disabled={!editable} onClick={() => change({ on: !route.on }, `${route.on ? "Switch off" : "Switch on"} ${source.name} to ${p.label}`)}>
+          <button
+            type="button"
+            className="chip px-1 py-0"
+            aria-pressed={route.on}
+            disabled={!editable}
+            onClick={() =>
+              change({ on: !route.on }, `${route.on ? "Switch off" : "Switch on"} ${source.name} to ${p.label}`)
+            }
+          >
             on
           </button>
-          <button type="button" className="chip px-1 py-0" aria-pressed={route.reversed} disabled={!editable} title="Full amount where the source is lowest" onClick={() => change({ reversed: !route.reversed }, `Reverse ${source.name} to ${p.label}`)}>
+          <button
+            type="button"
+            className="chip px-1 py-0"
+            aria-pressed={route.reversed}
+            disabled={!editable}
+            title="Full amount where the source is lowest"
+            onClick={() => change({ reversed: !route.reversed }, `Reverse ${source.name} to ${p.label}`)}
+          >
             reversed
           </button>
-          <button type="button" className="cursor-pointer text-ink2 hover:text-ink" disabled={!editable} aria-label={`Remove ${source.name} to ${p.label}`} title="Remove" onClick={() => store.edit(`Remove ${source.name} to ${p.label}`, removeRoute(part.id, route.id))}>
+          <button
+            type="button"
+            className="cursor-pointer text-ink2 hover:text-ink"
+            disabled={!editable}
+            aria-label={`Remove ${source.name} to ${p.label}`}
+            title="Remove"
+            onClick={() => store.edit(`Remove ${source.name} to ${p.label}`, removeRoute(part.id, route.id))}
+          >
             <X size={13} />
           </button>
         </span>
       </div>
-      <ValueRow label="Amount" kind={source.kind} disabled={!editable} value={amountValue(p, route.amount, (amount, g) => change({ amount }, `Set ${source.name} to ${p.label}`, g))} />
-      {p.id !== "osc.pitch" && <ReachBar from={toNorm(p, rest)} to={toNorm(p, moved(p, rest, route.amount))} kind={source.kind} />}
+      <ValueRow
+        label="Amount"
+        kind={source.kind}
+        disabled={!editable}
+        value={amountValue(p, route.amount, (amount, g) => change({ amount }, `Set ${source.name} to ${p.label}`, g))}
+      />
+      {p.id !== "osc.pitch" && (
+        <ReachBar from={toNorm(p, rest)} to={toNorm(p, moved(p, rest, route.amount))} kind={source.kind} />
+      )}
       <div className="text-[11px] text-ink2">{reachText(p, rest, route)}</div>
     </li>
   );
@@ -89,7 +127,14 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
 function ReachBar({ from, to, kind }: { from: number; to: number; kind: Kind }) {
   return (
     <div className="relative my-1 h-[8px] bg-line2" aria-hidden>
-      <div className="absolute inset-y-0" style={{ left: `${Math.min(from, to) * 100}%`, width: `${Math.abs(to - from) * 100}%`, background: kindColour(kind) }} />
+      <div
+        className="absolute inset-y-0"
+        style={{
+          left: `${Math.min(from, to) * 100}%`,
+          width: `${Math.abs(to - from) * 100}%`,
+          background: kindColour(kind),
+        }}
+      />
       <div className="absolute -inset-y-[2px] w-[2px] bg-ink" style={{ left: `${from * 100}%` }} />
     </div>
   );
@@ -99,7 +144,9 @@ const useAdd = () => {
   const { store } = useStudio().workspace;
   const part = usePart();
   return (source: string, target: TargetId): void => {
-    const amount = { "osc.pitch": 12, "amp.level": -12, "filter.cutoff": 2, "filter.resonance": 20, "amp.pan": 50 }[target];
+    const amount = { "osc.pitch": 12, "amp.level": -12, "filter.cutoff": 2, "filter.resonance": 20, "amp.pan": 50 }[
+      target
+    ];
     const name = `Add ${sourceOf(part, source).name} to ${parameter(target).label}`;
     store.edit(name, addRoute(part.id, { id: crypto.randomUUID(), source, target, amount, on: true, reversed: false }));
   };
@@ -113,14 +160,20 @@ export function MovesOf({ source }: { source: string }) {
   const routes = part.patch.routes.filter((r) => r.source === source);
   return (
     <section>
-      <h3 className="heading mb-1.5">{routes.length === 0 ? "Moves nothing yet" : `Moves ${routes.length} value${routes.length === 1 ? "" : "s"}`}</h3>
+      <h3 className="heading mb-1.5">
+        {routes.length === 0 ? "Moves nothing yet" : `Moves ${routes.length} value${routes.length === 1 ? "" : "s"}`}
+      </h3>
       <ul className="flex flex-col gap-1.5">
         {routes.map((r) => (
           <RouteCard key={r.id} route={r} show="target" />
         ))}
       </ul>
       {editable && part.patch.routes.length < MAX_ROUTES && (
-        <Adder text="Add a target" options={TARGET_IDS.map((t) => ({ value: t, text: parameter(t).label }))} onAdd={(t) => add(source, t as TargetId)} />
+        <Adder
+          text="Add a target"
+          options={TARGET_IDS.map((t) => ({ value: t, text: parameter(t).label }))}
+          onAdd={(t) => add(source, t as TargetId)}
+        />
       )}
     </section>
   );
@@ -144,13 +197,25 @@ export function MovedBy({ target }: { target: TargetId }) {
         ))}
       </ul>
       {editable && part.patch.routes.length < MAX_ROUTES && (
-        <Adder text="Add a source" options={sources.map((s) => ({ value: s, text: sourceOf(part, s).name }))} onAdd={(s) => add(s, target)} />
+        <Adder
+          text="Add a source"
+          options={sources.map((s) => ({ value: s, text: sourceOf(part, s).name }))}
+          onAdd={(s) => add(s, target)}
+        />
       )}
     </section>
   );
 }
 
-function Adder({ text, options, onAdd }: { text: string; options: { value: string; text: string }[]; onAdd: (value: string) => void }) {
+function Adder({
+  text,
+  options,
+  onAdd,
+}: {
+  text: string;
+  options: { value: string; text: string }[];
+  onAdd: (value: string) => void;
+}) {
   return (
     <Select
       label={text}

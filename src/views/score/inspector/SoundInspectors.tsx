@@ -18,7 +18,10 @@ function useHeardRange(target: TargetId): { low: number; high: number } | null {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
-  return useMemo(() => (heard && program ? rangeOf(targetTracks(heard, program, partIndex, target)) : null), [heard, program, partIndex, target]);
+  return useMemo(
+    () => (heard && program ? rangeOf(targetTracks(heard, program, partIndex, target)) : null),
+    [heard, program, partIndex, target],
+  );
 }
 
 function VoiceChoice<T extends ChoiceId>({ id, text }: { id: T; text: (option: ChoiceOf<T>) => string }) {
@@ -48,7 +51,10 @@ export function CutoffInspector() {
       <InspectorTitle title="Filter" subtitle={FILTER_TEXT[choices["filter.type"]]} />
       <section>
         <VoiceChoice id="filter.type" text={(o) => FILTER_TEXT[o].replace("-pass", "").replace(" dB", "")} />
-        <VoiceRow id="filter.cutoff" reach={range && { from: toNorm(cutoff, range.low), to: toNorm(cutoff, range.high), kind: "heard" }} />
+        <VoiceRow
+          id="filter.cutoff"
+          reach={range && { from: toNorm(cutoff, range.low), to: toNorm(cutoff, range.high), kind: "heard" }}
+        />
         <p className="text-right text-[11px] text-ink2">{describeHz(values["filter.cutoff"], usesFlats(song.key))}</p>
         <VoiceRow id="filter.resonance" />
         <VoiceRow id="filter.keyFollow" />
@@ -90,7 +96,8 @@ function FilterGraph() {
         g.globalAlpha = alpha;
         g.lineWidth = 1.6;
         g.beginPath();
-        for (let x = 0; x <= width; x += 2) g.lineTo(x, toY(filterMagnitudeDb(type, cutoff, values["filter.resonance"], 48_000, hzAt(x))));
+        for (let x = 0; x <= width; x += 2)
+          g.lineTo(x, toY(filterMagnitudeDb(type, cutoff, values["filter.resonance"], 48_000, hzAt(x))));
         g.stroke();
         g.globalAlpha = 1;
       };
@@ -105,7 +112,12 @@ function FilterGraph() {
   return (
     <figure>
       <div className="relative h-[110px] border border-line bg-sheet">
-        <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label="Filter response from 20 Hz to 20 kHz" />
+        <canvas
+          ref={useCanvas(paint)}
+          className="absolute inset-0 h-full w-full"
+          role="img"
+          aria-label="Filter response from 20 Hz to 20 kHz"
+        />
       </div>
       <figcaption className="flex justify-between text-[11px] text-ink2">
         <span>20 Hz</span>
@@ -121,7 +133,10 @@ export function PitchInspector() {
   const { values, choices } = part.patch;
   return (
     <>
-      <InspectorTitle title="Oscillator" subtitle={`${WAVE_TEXT[choices["osc.wave"]]}, ${values["osc.unison"] === 1 ? "one voice" : `${values["osc.unison"]} voices`}`} />
+      <InspectorTitle
+        title="Oscillator"
+        subtitle={`${WAVE_TEXT[choices["osc.wave"]]}, ${values["osc.unison"] === 1 ? "one voice" : `${values["osc.unison"]} voices`}`}
+      />
       <section>
         <VoiceChoice id="osc.wave" text={(o) => WAVE_TEXT[o]} />
         {choices["osc.wave"] === "pulse" && <VoiceRow id="osc.pulseWidth" />}

@@ -6,13 +6,29 @@ import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 
 /** A voice parameter of the part. */
-export function VoiceRow({ id, reach, text }: { id: VoiceParameterId; reach?: ValueRowProps["reach"]; text?: (value: number) => string }) {
+export function VoiceRow({
+  id,
+  reach,
+  text,
+}: {
+  id: VoiceParameterId;
+  reach?: ValueRowProps["reach"];
+  text?: (value: number) => string;
+}) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
   const p = parameter(id);
-  const set = (v: number, g?: string): void => void store.edit(`Set ${p.label.toLowerCase()}`, setValue(part.id, id, v), g);
-  return <ValueRow label={p.label} value={parameterValue(p, part.patch.values[id], set, text)} disabled={!editable} reach={reach ?? null} />;
+  const set = (v: number, g?: string): void =>
+    void store.edit(`Set ${p.label.toLowerCase()}`, setValue(part.id, id, v), g);
+  return (
+    <ValueRow
+      label={p.label}
+      value={parameterValue(p, part.patch.values[id], set, text)}
+      disabled={!editable}
+      reach={reach ?? null}
+    />
+  );
 }
 
 /** Any other parameter of the table. */

@@ -1,0 +1,49 @@
+// One command for every check, on a fresh machine too: installs what is missing, then lint, types, unit tests, build
+// and end-to-end tests. The last line sums unit and end-to-end tests.
+import { mkdirSync, readFileSync, rmSync } from "node:fs";
+import path from "node:path";
+import { bin, ensureBuild, ensureChromium, ensurePackages, freePort, root, run } from "./run.mjs";
+
+ensurePackages();
+ensureChromium();
+
+const results = path.join(root, ".cache", "results");
+rmSync(results, { recursive: true, force: true });
+mkdirSync(results, { recursive: true });
+const unitFile = path.join(results, "unit.json");
+const e2eFile = path.join(results, "e2e.json");
+
+const read = (file) => {
+  try {
+    return JSON.parse(readFileSync(file, "utf8"));
+  } catch {
+    return null;
+  }
+};
+
+let stepsFailed = 0;
+const step = (name, code) => {
+  console.log(`${code === 0 ? "ok" : "FAILED"}: ${name}`);
+  if (code !== 0) stepsFailed++;
+};
+
+step("types", run("npm", ["run", "--silent", "types"]));
+step("lint and formatting", run("npm", ["run", "--silent", "lint"]));
+step(
+  "unit tests",
+  run(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unitFile}`]),
+);
+ensureBuild();
+step(
+  "end-to-end tests",
+  run(bin("playwright"), ["test"], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eFile, CLOVIK_PORT: String(await freePort()) }),
+);
+
+const unit = read(unitFile);
+const e2e = read(e2eFile)?.stats;
+const passed = (unit?.numPassedTests ?? 0) + (e2e?.expected ?? 0);
+const failedTests = (unit?.numFailedTests ?? 0) + (e2e?.unexpected ?? 0) + (e2e?.flaky ?? 0);
+// A step that fails without a failed test (lint, types, a crash) counts as one failure.
+const failed = Math.max(failedTests, stepsFailed);
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed === 0 && passed > 0 ? 0 : 1);

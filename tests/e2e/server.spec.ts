@@ -1,0 +1,175 @@
+import { execFile } from "node:child_process";
+import { readFile, writeFile } from "node:fs/promises";
+import { promisify } from "node:util";
+import AxeBuilder from "@axe-core/playwright";
+import wavefile from "wavefile";
+import { FILTER_BP12, FILTER_HP12, FILTER_LP12, damping, filterMagnitudeDb } from "@/core/dsp/filter";
+import { demoProject } from "@/core/patch/demo";
+import { projectFileText } from "@/core/patch/migrate";
+import { expect, openStudio, test } from "./studio";
+
+const run = promisify(execFile);
+const DEMO = projectFileText(demoProject("demo"));
+
+test("every page carries a strict policy and isolation", async ({ request }) => {
+  for (const path of ["/", "/shelf", "/send"]) {
+    const headers = (await request.get(path)).headers();
+    expect(headers["content-security-policy"]).toMatch(
+      /default-src 'none'; script-src 'self' 'nonce-[^']+'; style-src 'self' 'nonce-/,
+    );
+    expect(headers["content-security-policy"]).not.toContain("unsafe-eval");
+    expect(headers).toMatchObject({
+      "cross-origin-opener-policy": "same-origin",
+      "cross-origin-embedder-policy": "require-corp",
+      "x-content-type-options": "nosniff",
+      "referrer-policy": "no-referrer",
+    });
+    expect(headers["x-powered-by"]).toBeUndefined();
+  }
+});
+
+test("the schema of the file format is served", async ({ request }) => {
+  const schema = (await (await request.get("/schema/project")).json()) as {
+    $schema: string;
+    properties: Record<string, unknown>;
+  };
+  expect(schema.$schema).toContain("2020-12");
+  expect(Object.keys(schema.properties)).toEqual(Object.keys(JSON.parse(DEMO) as object));
+});
+
+test("POST /api/render answers with a WAV, and refuses what is too much with a reason", async ({ request }) => {
+  const post = (query: string, data: string) =>
+    request.post(`/api/render${query}`, { data, headers: { "Content-Type": "application/json" } });
+  const good = await post("?bars=1&depth=16&rate=44100&tail=cut", DEMO);
+  expect(good.headers()["content-type"]).toBe("audio/wav");
+  const wav = new wavefile.WaveFile(await good.body());
+  expect(wav.fmt).toMatchObject({ sampleRate: 44_100, bitsPerSample: 16 });
+  const [left] = wav.getSamples(false, Int16Array) as unknown as [Int16Array];
+  expect(left).toHaveLength(Math.round((4 * 60 * 44_100) / 122));
+
+  const cases: [string, string, number, RegExp][] = [
+    ["", "{", 422, /not readable as JSON/],
+    ["", DEMO.replace('"version": 1', '"version": 7'), 422, /version: made by a newer Clovik/],
+    ["?bars=0", DEMO, 400, /bars must be/],
+    ["?bars=65", DEMO, 400, /from 1 to 64/],
+    ["?bars=64", DEMO.replace('"tempoBpm": 122', '"tempoBpm": 20'), 400, /at most 600 s/],
+    ["?rate=8000", DEMO, 400, /rate must be one of/],
+    ["?depth=8", DEMO, 400, /depth must be/],
+    ["?tail=long", DEMO, 400, /tail must be one of/],
+    ["?part=none", DEMO, 400, /there is no part/],
+    ["", DEMO + " ".repeat(2_000_001), 413, /bytes at the most/],
+  ];
+  for (const [query, body, status, reason] of cases) {
+    const answer = await post(query, body);
+    expect(answer.status(), query).toBe(status);
+    expect(((await answer.json()) as { error: string }).error).toMatch(reason);
+  }
+  const many = await Promise.all(Array.from({ length: 6 }, () => post("?bars=16", DEMO)));
+  const states = many.map((r) => r.status());
+  expect(states.filter((s) => s === 200).length).toBeGreaterThanOrEqual(2);
+  expect(states.filter((s) => s === 429).length).toBeGreaterThanOrEqual(1);
+});
+
+test("npm run render writes the sound, the notes and what is heard", async ({ request }, info) => {
+  const at = (name: string): string => info.outputPath(name);
+  await writeFile(at("demo.json"), DEMO);
+  const node = (args: string[]) => run(process.execPath, ["scripts/runTypescript.mjs", "scripts/render.ts", ...args]);
+  const { stdout } = await node([at("demo.json"), at("out.wav"), "--bars", "1", "--depth", "32", "--tail", "cut", "--part", "rigging", "--events", at("e.json"), "--heard", at("h.json"), "--targets", "filter.cutoff,amp.level"]); // prettier-ignore
+  expect(stdout).toMatch(/94426 frames at 48000 Hz, 16 notes/);
+  const events = JSON.parse(await readFile(at("e.json"), "utf8")) as { notes: { onTick: number; onSample: number }[] };
+  expect(events.notes.slice(0, 3).map((n) => [n.onTick, n.onSample])).toEqual([
+    [0, 0],
+    [259, Math.round((259 * 60 * 48_000) / 960 / 122)],
+    [480, Math.round((480 * 60 * 48_000) / 960 / 122)],
+  ]);
+  const heard = JSON.parse(await readFile(at("h.json"), "utf8")) as {
+    framesPerRow: number;
+    units: object;
+    notes: { values: Record<string, number[]> }[];
+  };
+  expect(heard.framesPerRow).toBe(16);
+  expect(heard.units).toEqual({ "filter.cutoff": "Hz", "amp.level": "dB" });
+  expect(Object.keys(heard.notes[0]!.values)).toEqual(["filter.cutoff", "amp.level"]);
+
+  // The same samples come from the server.
+  const answer = await request.post("/api/render?bars=1&depth=32&tail=cut", {
+    data: DEMO,
+    headers: { "Content-Type": "application/json" },
+  });
+  expect(Buffer.compare(await answer.body(), await readFile(at("out.wav")))).toBe(0);
+
+  for (const args of [
+    [],
+    [at("none.json"), at("x.wav")],
+    [at("demo.json"), at("x.wav"), "--bars", "no"],
+    [at("demo.json"), at("x.wav"), "--part", "gone"],
+  ]) {
+    const failed = await node(args).then(
+      () => null,
+      (e: unknown) => e as { code: number; stderr: string },
+    );
+    expect(failed?.code).toBe(2);
+    expect(failed?.stderr).not.toContain("at ");
+  }
+});
+
+test("our filters are the browser's own, where the types agree", async ({ studio: page }) => {
+  await openStudio(page);
+  const cases = [
+    ["lowpass", FILTER_LP12],
+    ["highpass", FILTER_HP12],
+    ["bandpass", FILTER_BP12],
+  ] as const;
+  for (const [type, ours] of cases) {
+    for (const [cutoff, resonance] of [
+      [200, 0],
+      [1000, 35],
+      [6000, 80],
+    ] as const) {
+      // prettier-ignore
+      const q = 1 / damping(ours, resonance);
+      // Web Audio gives the Q of its low- and high-pass in decibels.
+      const browser = await page.evaluate(
+        ([t, hz, Q]) => {
+          const context = new OfflineAudioContext(1, 1, 48_000);
+          const filter = new BiquadFilterNode(context, { type: t, frequency: hz, Q });
+          const frequencies = Float32Array.from([50, 180, 420, 1000, 2500, 7000, 15_000]);
+          const magnitude = new Float32Array(7);
+          filter.getFrequencyResponse(frequencies, magnitude, new Float32Array(7));
+          return [...frequencies].map((f, i) => [f, magnitude[i]!] as const);
+        },
+        [type, cutoff, type === "bandpass" ? q : 20 * Math.log10(q)] as const,
+      );
+      for (const [hz, magnitude] of browser) {
+        if (magnitude > 1e-4)
+          expect(filterMagnitudeDb(ours, cutoff, resonance, 48_000, hz)).toBeCloseTo(20 * Math.log10(magnitude), 2);
+      }
+    }
+  }
+});
+
+for (const scheme of ["light", "dark"] as const) {
+  test(`nothing serious for axe by ${scheme === "light" ? "day" : "night"}`, async ({ studio: page }) => {
+    await page.emulateMedia({ colorScheme: scheme });
+    await openStudio(page);
+    const check = async (): Promise<void> => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+      expect(serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`)).toEqual([]);
+    };
+    const strips = page.getByRole("list", { name: "Strips of the score" });
+    for (const name of [/^Notes/, /^Arpeggio/, /^Pluck/, /^Swell/, /^Cutoff/, /^Pitch/, /^Level/]) {
+      await strips.getByRole("button", { name }).click();
+      await check();
+    }
+    await page.keyboard.press("?");
+    await expect(page.getByRole("heading", { name: "Keys and hands" })).toBeVisible();
+    await check();
+    await page.keyboard.press("Escape");
+    for (const view of ["Shelf", "Send out"]) {
+      await page.getByRole("link", { name: view }).click();
+      await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+      await check();
+    }
+  });
+}

@@ -1,0 +1,148 @@
+import { compileProject } from "@/core/engine/program";
+import { NoteLog, renderNow } from "@/core/engine/render";
+import { readMidi } from "@/core/format/midi";
+import { demoProject } from "@/core/patch/demo";
+import wavefile from "wavefile";
+import { downloaded, expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
+
+/** Energy above about a third of the band, by first differences: a measure of how open the filter is. */
+const brightness = (x: Float32Array): number => {
+  const bent = x.map((v, i) => (i < 2 ? 0 : v - 2 * x[i - 1]! + x[i - 2]!));
+  return rms(bent) / rms(x);
+};
+
+test("the demo sounds in the first block after Play, and to the last sample as it is rendered in Node", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  await expect(page.getByText("Night Crossing")).toBeVisible();
+  await page.keyboard.press("Space");
+  const { left, sampleRate } = await recording(page, 2.2);
+  expect(20 * Math.log10(rms(left))).toBeGreaterThan(-30);
+
+  const log = new NoteLog(["rigging"]);
+  const node = renderNow(compileProject(demoProject("any")), { sampleRate, bars: 2, tail: "cut", recorder: log });
+  const count = Math.floor(2 * sampleRate);
+  expect(left.subarray(0, count)).toEqual(node.left.subarray(0, count));
+  // Every sixteenth of the swung grid starts a note.
+  const sixteenth = 60 / 122 / 4;
+  const onsets = log.notes.slice(0, 8).map((n) => n.onSample / sampleRate);
+  onsets.forEach((sec, i) => expect(sec).toBeCloseTo((Math.floor(i / 2) * 2 + (i % 2 ? 1.08 : 0)) * sixteenth, 3));
+
+  await expect.poll(() => page.getByTestId("playhead").getAttribute("data-tick").then(Number)).toBeGreaterThan(1000);
+  await expect(page.getByTestId("phase")).toBeVisible();
+  await expect(page.getByTestId("peak")).toHaveText(/−\d+\.\d dB/);
+  await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: "Play" })).toBeVisible();
+  await forget(page);
+  await expect.poll(() => page.getByTestId("engine").textContent(), { timeout: 5000 }).toContain("0 voices");
+});
+
+test("a point that is dragged changes the sound at its beat, and nowhere else", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.keyboard.press("Space");
+  const before = await recording(page, 2.1);
+  await page.keyboard.press("Space");
+
+  const curve = page.getByRole("application", { name: /^Swell/ });
+  const box = (await curve.boundingBox())!;
+  const peakPoint = page.locator("[data-point='3']");
+  const at = (await peakPoint.boundingBox())!;
+  await page.mouse.move(at.x + 5, at.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 5, at.y + 60, { steps: 4 });
+  await page.mouse.move(at.x + 5, box.y + box.height - 30, { steps: 8 });
+  await expect(page.getByTestId("read-out")).toContainText("1.2.1");
+  await expect(page.getByTestId("read-out")).toContainText("+0.00 oct");
+  await page.mouse.up();
+  // A drag up or down leaves the point's time alone.
+  const after = (await peakPoint.boundingBox())!;
+  expect(Math.abs(after.x - at.x)).toBeLessThan(0.5);
+
+  await expect.poll(() => page.getByTestId("engine").textContent()).toContain("0 voices");
+  await forget(page);
+  await page.keyboard.press("Space");
+  const edited = await recording(page, 2.1);
+  const beat = (r: typeof before, beats: number): Float32Array => {
+    const from = Math.round((beats * 60 * r.sampleRate) / 122);
+    return r.left.subarray(from, from + Math.round(0.1 * r.sampleRate));
+  };
+  // The point stands on the second beat of each half bar.
+  expect(brightness(beat(edited, 1))).toBeLessThan(0.6 * brightness(beat(before, 1)));
+  expect(brightness(beat(edited, 3))).toBeLessThan(0.6 * brightness(beat(before, 3)));
+  expect(brightness(beat(edited, 0.25)) / brightness(beat(before, 0.25))).toBeCloseTo(1, 6);
+
+  await page.keyboard.press("Control+z");
+  await expect.poll(async () => Math.abs((await peakPoint.boundingBox())!.y - at.y)).toBeLessThan(0.5);
+  await page.keyboard.press("Control+Shift+z");
+  await expect.poll(async () => (await peakPoint.boundingBox())!.y).toBeCloseTo(after.y, 0);
+});
+
+test("the tempo changes while it plays, without a click and without a new start", async ({ studio: page }) => {
+  await openStudio(page);
+  await typeValue(page, "Tempo", "90");
+  await expect(slider(page, "Tempo")).toHaveAttribute("aria-valuenow", "90");
+  await page.keyboard.press("Space");
+  await recording(page, 0.8);
+  await forget(page);
+  await typeValue(page, "Tempo", "180");
+  const { left } = await recording(page, 1.2);
+  const steps = left.map((v, i) => (i === 0 ? 0 : Math.abs(v - left[i - 1]!)));
+  // A click is a step far above what the sound itself does.
+  const sorted = [...steps].sort((a, b) => a - b);
+  expect(sorted.at(-1)!).toBeLessThan(12 * sorted[Math.floor(sorted.length * 0.99)]!);
+  await expect(page.getByTestId("playhead")).toHaveAttribute("data-tick", /^[1-9]\d{2,}/);
+});
+
+test("sound and MIDI are exported as they are heard", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("link", { name: "Send out" }).click();
+  const wavFile = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export WAV" }).click();
+  const wav = new wavefile.WaveFile(await downloaded(wavFile));
+  expect((await wavFile).suggestedFilename()).toBe("Night Crossing 122 BPM.wav");
+  const [left] = wav.getSamples(false, Float64Array) as unknown as [Float64Array];
+  expect(left).toHaveLength(Math.round((16 * 60 * 48_000) / 122));
+  const node = renderNow(compileProject(demoProject("any")), { sampleRate: 48_000, bars: 4, tail: "wrap" });
+  for (let i = 0; i < left.length; i += 11) expect(Math.abs(left[i]! / 8388607 - node.left[i]!)).toBeLessThan(1e-6);
+  await expect(page.getByRole("status").filter({ hasText: "frames" })).toContainText("peak");
+
+  const midiFile = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export MIDI" }).click();
+  const midi = readMidi(await downloaded(midiFile));
+  expect(midi).toMatchObject({ ok: true, file: { meter: { beats: 4, unit: 4 } } });
+  if (midi.ok) {
+    expect(midi.file.notes).toHaveLength(64);
+    expect(midi.file.tempoBpm).toBeCloseTo(122, 3);
+    expect(midi.file.notes.slice(0, 2).map((n) => n.onTick)).toEqual([0, 259]);
+  }
+
+  await page.getByRole("spinbutton", { name: "Bars" }).fill("256");
+  await page.getByRole("button", { name: "Export WAV" }).click();
+  await page.getByRole("button", { name: "Cancel" }).click();
+  await expect(page.getByText("Cancelled. No file was made.")).toBeVisible();
+});
+
+test("from an empty project to a wobble, by keyboard alone", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("link", { name: "Shelf" }).focus();
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "New project" }).focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByText("Untitled")).toBeVisible();
+  await page.getByRole("application", { name: /^Notes: 0/ }).focus();
+  for (const key of ["Enter", "ArrowDown", "ArrowDown", "Alt+ArrowRight", "Alt+ArrowRight"])
+    await page.keyboard.press(key);
+  await expect(page.getByRole("application", { name: /^Notes: 1/ })).toBeVisible();
+  await page.getByRole("button", { name: "Add a shape" }).focus();
+  await page.keyboard.press("Enter");
+  await typeValue(page, "Rate", "1/8T");
+  await expect(slider(page, "Rate")).toHaveAttribute("aria-valuetext", /1\/8T/);
+  await page.getByRole("combobox", { name: "Add a target" }).selectOption("filter.cutoff");
+  await typeValue(page, "Amount", "3");
+  await expect(page.getByText("at rest 1.20 kHz, reaches 9.60 kHz")).toBeVisible();
+  await page.keyboard.press("Space");
+  const { left } = await recording(page, 0.5);
+  expect(rms(left)).toBeGreaterThan(0.001);
+  await saved(page);
+});

@@ -1,0 +1,106 @@
+import { readFile } from "node:fs/promises";
+import { test as base, expect, type Download, type Locator, type Page } from "@playwright/test";
+
+/** A page that fails its test on any console error and on any request that leaves the origin. */
+export const test = base.extend<{ studio: Page }>({
+  studio: async ({ page, baseURL }, provide) => {
+    const problems = watch(page, baseURL!);
+    await page.addInitScript(captureSound);
+    await provide(page);
+    expect(problems).toEqual([]);
+  },
+});
+
+export { expect };
+
+export function watch(page: Page, origin: string): string[] {
+  const problems: string[] = [];
+  page.on("console", (m) => {
+    if (m.type() === "error") problems.push(`console: ${m.text()}`);
+  });
+  page.on("pageerror", (e) => problems.push(`page: ${e.message}`));
+  page.on("request", (r) => {
+    if (!r.url().startsWith(origin) && !/^(blob|data):/.test(r.url())) problems.push(`left the origin: ${r.url()}`);
+  });
+  return problems;
+}
+
+interface Tapped {
+  node?: AudioWorkletNode;
+  blocks: { frame: number; left: Float32Array; right: Float32Array }[];
+}
+
+/** Keeps the worklet node that the page makes, so that a test can ask it for what it plays. */
+function captureSound(): void {
+  const tapped: Tapped = { blocks: [] };
+  Object.assign(window, { tapped });
+  const Original = AudioWorkletNode;
+  window.AudioWorkletNode = class extends Original {
+    constructor(...args: ConstructorParameters<typeof Original>) {
+      super(...args);
+      tapped.node = this;
+      this.port.addEventListener("message", (e: MessageEvent<Tapped["blocks"][number] & { type: string }>) => {
+        if (e.data.type === "block") tapped.blocks.push(e.data);
+      });
+      this.port.postMessage({ type: "tap", on: true });
+    }
+  };
+}
+
+export interface Recording {
+  readonly sampleRate: number;
+  /** From the first block that sounds. */
+  readonly left: Float32Array;
+  /** Blocks between the first that was processed and the first that sounds. */
+  readonly firstFrame: number;
+}
+
+/** What the worklet has played since `forget`, from the first block with sound, at least `seconds` of it. */
+export async function recording(page: Page, seconds: number): Promise<Recording> {
+  await page.waitForFunction(
+    (s) => {
+      const { blocks, node } = (window as unknown as { tapped: Tapped }).tapped;
+      const first = blocks.findIndex((b) => b.left.some((v) => v !== 0));
+      return first >= 0 && (blocks.length - first) * 128 >= s * (node?.context.sampleRate ?? 48_000);
+    },
+    seconds,
+    { timeout: 30_000 },
+  );
+  const { rate, left, firstFrame } = await page.evaluate(() => {
+    const { blocks, node } = (window as unknown as { tapped: Tapped }).tapped;
+    const first = blocks.findIndex((b) => b.left.some((v) => v !== 0));
+    return {
+      rate: node!.context.sampleRate,
+      firstFrame: blocks[first]!.frame,
+      left: blocks.slice(first).flatMap((b) => [...b.left]),
+    };
+  });
+  return { sampleRate: rate, firstFrame, left: Float32Array.from(left) };
+}
+
+/** Forgets what was played so far. */
+export const forget = (page: Page): Promise<void> =>
+  page.evaluate(() => void ((window as unknown as { tapped: Tapped }).tapped.blocks.length = 0));
+
+export async function openStudio(page: Page): Promise<void> {
+  await page.goto("/");
+  await expect(page.getByRole("button", { name: "Play" })).toBeVisible();
+}
+
+export const slider = (page: Page, name: string): Locator => page.getByRole("slider", { name, exact: true });
+
+/** Types a value the way a person does. */
+export async function typeValue(page: Page, name: string, text: string): Promise<void> {
+  await slider(page, name).focus();
+  await page.keyboard.press("Enter");
+  await page.keyboard.type(text);
+  await page.keyboard.press("Enter");
+}
+
+/** Waits until the last edit is in the database. */
+export const saved = (page: Page): Promise<void> => expect(page.locator("[data-save=saved]")).toBeVisible();
+
+export const downloaded = async (download: Promise<Download>): Promise<Buffer> =>
+  readFile((await (await download).path()));
+
+export const rms = (x: Float32Array): number => Math.sqrt(x.reduce((s, v) => s + v * v, 0) / Math.max(1, x.length));
