@@ -15,13 +15,12 @@ export interface ValueRowProps {
 }
 
 /** Label, bar, number with unit. */
-export function ValueRow({ label, value, kind = "notes", reach, disabled }: ValueRowProps) {
-  const hands = useValueHands(value);
+export function ValueRow({ label, value, kind = "notes", reach, disabled = false }: ValueRowProps) {
+  const hands = useValueHands(value, disabled);
   return (
     <div
       {...hands.slider}
       aria-label={label}
-      aria-disabled={disabled || undefined}
       className={`grid h-[22px] cursor-ew-resize touch-none grid-cols-[84px_1fr_78px] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
     >
       <span className="truncate text-[12px]" title={label}>
@@ -54,8 +53,18 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled }: Valu
 }
 
 /** A value of the top bar: label above, number below. */
-export function ValueField({ label, value, name }: { label: string; value: HandledValue; name?: string }) {
-  const hands = useValueHands(value);
+export function ValueField({
+  label,
+  value,
+  name,
+  disabled = false,
+}: {
+  label: string;
+  value: HandledValue;
+  name?: string;
+  disabled?: boolean;
+}) {
+  const hands = useValueHands(value, disabled);
   return (
     <div {...hands.slider} aria-label={name ?? label} className="cursor-ew-resize touch-none select-none">
       <div className="text-[11px] whitespace-nowrap text-ink2">{label}</div>

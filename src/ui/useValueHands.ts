@@ -37,7 +37,7 @@ const STEPS: Record<string, readonly [1 | -1, StepSize]> = {
  * The hands of every value: drag sideways (Shift for fine), double-click or Enter to type, arrows by a step (Shift for
  * fine), Page keys by ten, Home and End to the ends, Backspace for the default.
  */
-export function useValueHands(value: HandledValue) {
+export function useValueHands(value: HandledValue, disabled = false) {
   const [typing, setTyping] = useState<string | null>(null);
   const [refused, setRefused] = useState(false);
   const drag = useRef<{ x: number; norm: number; gesture: string } | null>(null);
@@ -45,6 +45,7 @@ export function useValueHands(value: HandledValue) {
   const host = useRef<HTMLDivElement>(null);
 
   const begin = (): void => {
+    if (disabled) return;
     setRefused(false);
     setTyping(value.text);
   };
@@ -56,7 +57,7 @@ export function useValueHands(value: HandledValue) {
   };
 
   const onPointerDown = (e: PointerEvent): void => {
-    if (e.button !== 0 || typing !== null) return;
+    if (e.button !== 0 || typing !== null || disabled) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     drag.current = { x: e.clientX, norm: value.norm, gesture: newGesture() };
   };
@@ -74,7 +75,7 @@ export function useValueHands(value: HandledValue) {
   };
 
   const onKeyDown = (e: KeyboardEvent): void => {
-    if (typing !== null || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (typing !== null || disabled || e.ctrlKey || e.metaKey || e.altKey) return;
     const step = STEPS[e.key];
     if (step) {
       // A held key is one gesture.
@@ -101,6 +102,7 @@ export function useValueHands(value: HandledValue) {
       "aria-valuemax": value.max,
       "aria-valuenow": value.now,
       "aria-valuetext": value.spoken,
+      "aria-disabled": disabled || undefined,
       onPointerDown,
       onPointerMove,
       onPointerUp: end,

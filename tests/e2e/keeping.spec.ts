@@ -37,7 +37,7 @@ test("the shelf keeps, renames, copies, deletes and brings back", async ({ studi
   await saved(page);
   await page.getByRole("link", { name: "Shelf" }).click();
   await page.getByRole("button", { name: "Duplicate Night Crossing" }).click();
-  await expect(page.getByText("Night Crossing copy")).toBeVisible();
+  await expect(page.locator("header")).toContainText("Night Crossing copy");
   await page.getByRole("link", { name: "Shelf" }).click();
   await page.getByRole("button", { name: "Night Crossing copy", exact: true }).click();
   await page.keyboard.type("Quay at dawn");
@@ -102,6 +102,7 @@ test("a second tab only listens until it takes over; the first then only listens
   await expect(slider(second, "Tempo")).toHaveAttribute("aria-valuenow", "129");
   await expect(page.getByText("Another tab has taken this project over")).toBeVisible();
   await typeValue(second, "Tempo", "64");
+  await expect(slider(second, "Tempo")).toHaveAttribute("aria-valuenow", "64");
   await saved(second);
   await page.reload();
   await expect(slider(page, "Tempo")).toHaveAttribute("aria-valuenow", "64");

@@ -39,7 +39,7 @@ test("the schema of the file format is served", async ({ request }) => {
 
 test("POST /api/render answers with a WAV, and refuses what is too much with a reason", async ({ request }) => {
   const post = (query: string, data: string) =>
-    request.post(`/api/render${query}`, { data, headers: { "Content-Type": "application/json" } });
+    request.post(`/api/render${query}`, { data: Buffer.from(data), headers: { "Content-Type": "application/json" } });
   const good = await post("?bars=1&depth=16&rate=44100&tail=cut", DEMO);
   expect(good.headers()["content-type"]).toBe("audio/wav");
   const wav = new wavefile.WaveFile(await good.body());
@@ -93,7 +93,7 @@ test("npm run render writes the sound, the notes and what is heard", async ({ re
 
   // The same samples come from the server.
   const answer = await request.post("/api/render?bars=1&depth=32&tail=cut", {
-    data: DEMO,
+    data: Buffer.from(DEMO),
     headers: { "Content-Type": "application/json" },
   });
   expect(Buffer.compare(await answer.body(), await readFile(at("out.wav")))).toBe(0);
@@ -162,7 +162,7 @@ for (const scheme of ["light", "dark"] as const) {
       await strips.getByRole("button", { name }).click();
       await check();
     }
-    await page.keyboard.press("?");
+    await page.keyboard.press("Shift+?");
     await expect(page.getByRole("heading", { name: "Keys and hands" })).toBeVisible();
     await check();
     await page.keyboard.press("Escape");

@@ -101,6 +101,6 @@ export async function typeValue(page: Page, name: string, text: string): Promise
 export const saved = (page: Page): Promise<void> => expect(page.locator("[data-save=saved]")).toBeVisible();
 
 export const downloaded = async (download: Promise<Download>): Promise<Buffer> =>
-  readFile((await (await download).path()));
+  readFile(await (await download).path());
 
 export const rms = (x: Float32Array): number => Math.sqrt(x.reduce((s, v) => s + v * v, 0) / Math.max(1, x.length));

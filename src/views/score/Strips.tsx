@@ -23,11 +23,13 @@ export function Strips({ timeline }: { timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const strips = useMemo(() => stripsOf(part, song), [part, song]);
   return (
-    <div className="relative min-h-0 overflow-x-hidden overflow-y-auto" role="list" aria-label="Strips of the score">
+    <div className="relative min-h-0 overflow-x-hidden overflow-y-auto">
       <div className="relative">
-        {strips.map((strip) => (
-          <Strip key={strip.id} strip={strip} timeline={timeline} />
-        ))}
+        <div role="list" aria-label="Strips of the score">
+          {strips.map((strip) => (
+            <Strip key={strip.id} strip={strip} timeline={timeline} />
+          ))}
+        </div>
         <Playhead timeline={timeline} left={LABEL_WIDTH} />
       </div>
       <AddStrip />

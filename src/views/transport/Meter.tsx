@@ -5,7 +5,7 @@ import { setTrim } from "@/state/edits";
 import { onFrame } from "@/ui/frames";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
-import { useProject, useStudio } from "@/views/studio/studio";
+import { useEditable, useProject, useStudio } from "@/views/studio/studio";
 import { MeterBallistics, METER_FLOOR_DB } from "./meterBallistics";
 
 /** Where "trim" puts the highest peak. */
@@ -15,6 +15,7 @@ const HEADROOM_DB = 1;
 export function Meter() {
   const { session, workspace } = useStudio();
   const trim = useProject((s) => s.project.outputTrim);
+  const editable = useEditable();
   const sides = useRef<HTMLDivElement>(null);
   const number = useRef<HTMLSpanElement>(null);
   const ballistics = useRef(new MeterBallistics());
@@ -54,6 +55,7 @@ export function Meter() {
   return (
     <div className="flex items-center gap-3 border-l border-line px-3">
       <ValueField
+        disabled={!editable}
         label="Trim"
         name="Level trim"
         value={parameterValue(

@@ -72,6 +72,7 @@ function SongFields() {
       <div className={`${cell} w-[128px]`}>
         <div className="flex items-end justify-between gap-1">
           <ValueField
+            disabled={!editable}
             label="Tempo"
             value={parameterValue(
               tempo,
@@ -107,6 +108,7 @@ function SongFields() {
       </div>
       <div className={cell}>
         <ValueField
+          disabled={!editable}
           label="Loop"
           value={parameterValue(
             parameter("song.loopBars"),
@@ -131,6 +133,7 @@ function SongFields() {
           />
         </div>
         <ValueField
+          disabled={!editable}
           label=""
           name="Swing"
           value={parameterValue(
