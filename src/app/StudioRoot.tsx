@@ -38,10 +38,10 @@ function Frame({ children }: { children: ReactNode }) {
   useTheme();
   useShortcuts();
   return (
-    <div className="grid h-screen grid-rows-[auto_auto_minmax(0,1fr)_auto]">
+    <div className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
       <TopBar />
       <Banner />
-      <div className="grid min-h-0 grid-cols-[152px_minmax(0,1fr)]">
+      <div className="grid min-h-0 grid-cols-[128px_minmax(0,1fr)] xl:grid-cols-[152px_minmax(0,1fr)]">
         <Rail />
         <main className="min-h-0 min-w-0">{children}</main>
       </div>

@@ -28,9 +28,16 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled = false
       </span>
       <span aria-hidden className="relative block h-[8px] bg-line2">
         <span
-          className="absolute inset-y-0 left-0"
-          style={{ width: `${value.norm * 100}%`, background: kindColour(kind) }}
+          className="absolute inset-y-0"
+          style={{
+            left: `${Math.min(value.origin, value.norm) * 100}%`,
+            width: `${Math.abs(value.norm - value.origin) * 100}%`,
+            background: kindColour(kind),
+          }}
         />
+        {value.origin > 0 && (
+          <span className="absolute -inset-y-[2px] w-px bg-ink2" style={{ left: `${value.origin * 100}%` }} />
+        )}
         {reach && (
           <span
             className="absolute -inset-y-[2px] opacity-45"

@@ -8,6 +8,8 @@ export interface HandledValue {
   /** Place on the scale, 0 to 1. */
   readonly norm: number;
   readonly text: string;
+  /** Where the bar grows from: the place of zero on scales that go both ways, else 0. */
+  readonly origin: number;
   /** For the slider role. */
   readonly now: number;
   readonly min: number;

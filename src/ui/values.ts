@@ -23,6 +23,7 @@ export function parameterValue(
   return {
     norm: Math.min(1, Math.max(0, toNorm(p, value))),
     text: text(value),
+    origin: p.min === -p.max ? 0.5 : 0,
     now: value,
     min: p.min,
     max: p.max,
@@ -83,6 +84,7 @@ export function spanValue(
   return {
     norm: spanNorm(ms),
     text: formatSpan(span),
+    origin: 0,
     now: ms,
     min: rules.min,
     max: rules.max,

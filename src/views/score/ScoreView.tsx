@@ -21,8 +21,8 @@ export function ScoreView() {
   const { fromTick, ticks, width, loop } = live;
   const timeline = useMemo(() => ({ fromTick, ticks, width, loop }), [fromTick, ticks, width, loop]);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_276px]">
-      <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1.22fr)_auto_minmax(0,1fr)]">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_256px] xl:grid-cols-[minmax(0,1fr)_276px]">
+      <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_fit-content(58%)_auto_minmax(0,1fr)]">
         <Ruler timeline={timeline} />
         <WheelArea timeline={timeline}>
           <Strips timeline={timeline} />

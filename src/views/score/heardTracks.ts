@@ -100,7 +100,7 @@ export function heardScale(target: TargetId, range: { low: number; high: number 
     const octaves = Array.from({ length: 11 }, (_, i) => i * 12).filter((k) => k >= min && k <= max);
     return { min, max, log: false, ticks: octaves.length > 0 ? octaves : [Math.round((min + max) / 2)] };
   }
-  if (target === "amp.level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -24, -12] };
+  if (target === "amp.level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -12] };
   const p = parameter(target);
   return { min: p.min, max: p.max, log: false, ticks: [p.min, (p.min + p.max) / 2, p.max] };
 }

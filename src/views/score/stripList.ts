@@ -73,7 +73,7 @@ const arpText = (a: Arpeggio): string =>
 const modulatorText = (m: Modulator): string =>
   m.kind === "shape"
     ? `${formatSpan(m.rate)}, ${RESTART_TEXT[m.restart]}`
-    : `${m.id === AMP_ENVELOPE ? "level" : "envelope"}, decay ${formatSpan(m.decay)}`;
+    : `${m.id === AMP_ENVELOPE ? "level, " : ""}decay ${formatSpan(m.decay)}`;
 
 /** What moves a target, by name. */
 export function moversOf(part: Part, target: TargetId): string {

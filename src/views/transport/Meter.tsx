@@ -65,7 +65,7 @@ export function Meter() {
           (v) => formatAmount(v, "dB", 1),
         )}
       />
-      <div className="w-[150px]" role="group" aria-label="Output level">
+      <div className="w-[118px] xl:w-[150px]" role="group" aria-label="Output level">
         <div className="flex h-[18px] items-center justify-between gap-1 text-[11px]">
           {clipped === null ? (
             <span className="text-ink2">Output</span>

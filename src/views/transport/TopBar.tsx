@@ -11,14 +11,15 @@ import { useEditable, useProject, useSound, useStudio, useView } from "@/views/s
 import { Meter } from "./Meter";
 import { tapTempo } from "./tapTempo";
 
-const cell = "flex h-full flex-col justify-center border-r border-line px-3";
-const bare = "appearance-none bg-transparent hover:underline text-[16px] leading-[20px] font-semibold rounded-[2px]";
+const cell = "flex h-full flex-col justify-center border-r border-line px-2.5 xl:px-3";
+const bare =
+  "[field-sizing:content] appearance-none bg-transparent hover:underline text-[16px] leading-[20px] font-semibold rounded-[2px]";
 
 export function TopBar() {
   return (
     <header className="flex h-[54px] items-stretch border-b border-ink bg-sheet">
       <div
-        className="flex w-[152px] shrink-0 items-center border-r border-line pl-3 text-[22px] font-bold tracking-tight"
+        className="flex w-[128px] shrink-0 items-center xl:w-[152px] border-r border-line pl-3 text-[22px] font-bold tracking-tight"
         style={{ fontStretch: "112%" }}
       >
         clovik
@@ -26,7 +27,7 @@ export function TopBar() {
       <PlayButton />
       <SongFields />
       <ProjectName />
-      <div className="ml-auto flex items-stretch">
+      <div className="ml-auto flex shrink-0 items-stretch">
         <HistoryButtons />
         <ThemeButton />
         <Meter />
@@ -42,7 +43,7 @@ function PlayButton() {
   return (
     <button
       type="button"
-      className="flex w-[96px] shrink-0 cursor-pointer items-center justify-center gap-2 bg-ink text-[13px] font-semibold text-sheet"
+      className="flex w-[88px] shrink-0 cursor-pointer items-center justify-center gap-2 bg-ink text-[13px] font-semibold text-sheet"
       title="Play or stop (Space)"
       onClick={() => studio.toggle()}
     >
@@ -123,7 +124,7 @@ function SongFields() {
           Swing on
           <Select
             label="Swing grid"
-            className="ml-1 appearance-none rounded-[2px] bg-transparent text-[11px] font-semibold text-ink hover:underline"
+            className="ml-1 [field-sizing:content] appearance-none rounded-[2px] bg-transparent text-[11px] font-semibold text-ink hover:underline"
             value={String(song.swing.grid)}
             options={[
               { value: "8", text: "1/8" },
@@ -195,7 +196,7 @@ function ProjectName() {
         {save.kind === "saved" &&
           save.at > 0 &&
           !readOnly &&
-          ` at ${new Date(save.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`}
+          ` at ${new Date(save.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}`}
       </div>
     </div>
   );

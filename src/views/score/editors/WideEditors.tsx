@@ -85,7 +85,7 @@ export function HeardEditor({ target, timeline }: { target: TargetId; timeline: 
   return (
     <EditorFrame
       title={`${parameter(target).label}, as heard`}
-      subtitle={`moved by ${moversOf(part, target)}; the newest note is strong, the others faint`}
+      subtitle={`${moversOf(part, target)}; the newest note is strong, the others faint`}
     >
       <div className="absolute inset-0 flex">
         <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />

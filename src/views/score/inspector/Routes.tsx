@@ -25,6 +25,7 @@ function amountValue(p: Parameter, amount: number, set: (amount: number, gesture
   return {
     norm: (amount / reach + 1) / 2,
     text: formatAmount(amount, unit, unit === "st" && amount % 1 === 0 ? 0 : digits, true),
+    origin: 0.5,
     now: amount,
     min: -reach,
     max: reach,

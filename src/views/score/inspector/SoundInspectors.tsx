@@ -152,7 +152,7 @@ export function PitchInspector() {
       </section>
       <section>
         <h3 className="heading mb-1">Start of each note</h3>
-        <VoiceChoice id="osc.start" text={(o) => (o === "fixed" ? "same phase" : "random, by seed")} />
+        <VoiceChoice id="osc.start" text={(o) => (o === "fixed" ? "same phase" : "random")} />
         <VoiceRow id="osc.phase" />
       </section>
       <MovedBy target="osc.pitch" />

@@ -1,0 +1,58 @@
+// Takes one picture of each main view with the demo project, for docs/screenshots.
+import { mkdirSync } from "node:fs";
+import path from "node:path";
+import { chromium } from "@playwright/test";
+import { ensureBuild, ensureChromium, ensurePackages, freePort, root, startServer } from "./run.mjs";
+
+ensurePackages();
+ensureChromium();
+ensureBuild();
+const folder = path.join(root, "docs", "screenshots");
+mkdirSync(folder, { recursive: true });
+const server = await startServer(await freePort());
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
+
+/** Opens the demo in a browser of its own and plays it until the second bar. */
+async function studio(scheme) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: scheme });
+  await page.goto(server.address);
+  await page.getByRole("button", { name: "Play" }).waitFor();
+  await page.locator("[data-save=saved]").waitFor();
+  return page;
+}
+
+async function playing(page) {
+  await page.getByRole("button", { name: "Play" }).click();
+  await page.waitForFunction(() => Number(document.querySelector("[data-testid=playhead]")?.dataset.tick) > 4600);
+}
+
+async function strip(page, name) {
+  await page.getByRole("list", { name: "Strips of the score" }).getByRole("button", { name }).click();
+}
+
+const take = (page, name) => page.screenshot({ path: path.join(folder, `${name}.png`) });
+
+try {
+  const day = await studio("light");
+  await playing(day);
+  await take(day, "score-shape");
+  for (const [name, file] of [[/^Notes/, "score-notes"], [/^Arpeggio/, "score-arpeggio"], [/^Pluck/, "score-envelope"], [/^Cutoff/, "score-cutoff"], [/^Pitch/, "score-oscillator"]]) {
+    await strip(day, name);
+    await take(day, file);
+  }
+  await day.getByRole("link", { name: "Shelf" }).click();
+  await day.getByRole("table").waitFor();
+  await take(day, "shelf");
+  await day.getByRole("link", { name: "Send out" }).click();
+  await day.getByRole("heading", { name: "Send out" }).waitFor();
+  await take(day, "send-out");
+  const night = await studio("dark");
+  await playing(night);
+  await take(night, "score-night");
+} finally {
+  await browser.close();
+  server.stop();
+}
