@@ -12,7 +12,15 @@ mkdirSync(folder, { recursive: true });
 const server = await startServer(await freePort());
 const browser = await chromium.launch({
   executablePath: "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+  args: [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
 });
 
 /** Opens the demo in a browser of its own and plays it until the second bar. */
@@ -39,7 +47,13 @@ try {
   const day = await studio("light");
   await playing(day);
   await take(day, "score-shape");
-  for (const [name, file] of [[/^Notes/, "score-notes"], [/^Arpeggio/, "score-arpeggio"], [/^Pluck/, "score-envelope"], [/^Cutoff/, "score-cutoff"], [/^Pitch/, "score-oscillator"]]) {
+  for (const [name, file] of [
+    [/^Notes/, "score-notes"],
+    [/^Arpeggio/, "score-arpeggio"],
+    [/^Pluck/, "score-envelope"],
+    [/^Cutoff/, "score-cutoff"],
+    [/^Pitch/, "score-oscillator"],
+  ]) {
     await strip(day, name);
     await take(day, file);
   }

@@ -6,9 +6,13 @@ import { TABLE_BITS } from "./waveTables";
  */
 
 export const CYCLE = 2 ** 32;
-const SHIFT = 32 - TABLE_BITS;
-const FRACTION = 2 ** SHIFT - 1;
-const SCALE = 2 ** -SHIFT;
+/*
+ * A phase's top 11 bits choose a sample of the table, its lower 21 the place between two. Kernels hold these figures as
+ * constants of their own: bundlers turn constants of a module into variables, and the compiler then adds and masks
+ * floats, four times as slowly.
+ */
+const SHIFT_BITS = 32 - TABLE_BITS;
+if (SHIFT_BITS !== 21) throw new RangeError("the kernels below are written for tables of 2048 samples");
 
 /**
  * The first `count` (even) oscillators of a stack of steady pitch and gain, two at a time: half the loads and stores of
@@ -27,6 +31,9 @@ export function addStack(
   from: number,
   to: number,
 ): void {
+  const SHIFT = 21;
+  const FRACTION = 0x1fffff;
+  const SCALE = 1 / 0x200000;
   // prettier-ignore
   for (let u = 0; u + 1 < count; u += 2) {
     // Every index and phase is forced to a 32-bit integer: left to itself the compiler adds them as floats, more slowly.
@@ -74,6 +81,9 @@ export function addWave(
   from: number,
   to: number,
 ): void {
+  const SHIFT = 21;
+  const FRACTION = 0x1fffff;
+  const SCALE = 1 / 0x200000;
   // prettier-ignore
   let p = phases[u]! | 0;
   let inc = increment | 0;
@@ -114,6 +124,9 @@ export function addPulse(
   from: number,
   to: number,
 ): void {
+  const SHIFT = 21;
+  const FRACTION = 0x1fffff;
+  const SCALE = 1 / 0x200000;
   // prettier-ignore
   let p = phases[u]! | 0;
   let inc = increment | 0;

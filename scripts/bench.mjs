@@ -1,0 +1,104 @@
+// Measures the engine against the browser's own nodes, and the application as it runs. Every line is a ratio or was
+// taken in this run: npm run bench [-- --rounds 5]
+import { gzipSync } from "node:zlib";
+import { chromium } from "@playwright/test";
+import { build } from "esbuild";
+import { ensureBuild, ensureChromium, ensurePackages, freePort, startServer } from "./run.mjs";
+
+ensurePackages();
+ensureChromium();
+ensureBuild();
+const at = process.argv.indexOf("--rounds");
+const rounds = at === -1 ? 5 : Number(process.argv[at + 1]);
+const bundle = await build({
+  entryPoints: ["scripts/benchEngine.ts"],
+  bundle: true,
+  write: false,
+  format: "iife",
+  minify: true,
+  target: "es2022",
+});
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+  ],
+});
+const server = await startServer(await freePort());
+const line = (name, text) => console.log(`${name.padEnd(58)} ${text}`);
+
+try {
+  const page = await browser.newPage();
+  await page.addScriptTag({ content: bundle.outputFiles[0].text });
+  const r = await page.evaluate((n) => globalThis.clovikBench(n), rounds);
+  console.log(
+    `16 voices x 8 unison saws, stereo 24 dB low-pass with LFO and envelope on the cutoff, 48 kHz, median of ${rounds} rounds`,
+  );
+  line("  ours, seconds of sound per second", r.ours.toFixed(1));
+  line("  native nodes, cutoff per block / per sample", `${r.perBlock.toFixed(1)} / ${r.perSample.toFixed(1)}`);
+  line("  ours against native per block", `${r.ratioPerBlock.toFixed(1)} x`);
+  line("  ours against native per sample", `${r.ratioPerSample.toFixed(1)} x`);
+  line("the demo, seconds of sound per second", r.demoSpeed.toFixed(0));
+  line("as-heard curves of the demo's four bars", `${r.heardMs.toFixed(1)} ms`);
+  line(
+    "first audible block after a warm-up (budget 2.67 ms)",
+    `${r.warmFirst.toFixed(2)} ms, cold ${r.coldFirst.toFixed(2)} ms`,
+  );
+  line("a block in the silence after notes against one with them", `${r.silence.toFixed(3)} x`);
+
+  const app = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const scripts = [];
+  app.on("response", (res) => {
+    if (res.request().resourceType() === "script")
+      scripts.push(
+        res.body().then(
+          (b) => gzipSync(b).length,
+          () => 0,
+        ),
+      );
+  });
+  await app.goto(server.address);
+  await app.getByRole("button", { name: "Play" }).waitFor();
+  await app.waitForLoadState("networkidle");
+  const bytes = (await Promise.all(scripts)).reduce((a, b) => a + b, 0);
+  line("scripts of the first page, gzipped", `${(bytes / 1000).toFixed(0)} kB`);
+
+  await app.getByRole("slider", { name: "Smoothing" }).focus();
+  const redraws = [];
+  for (let i = 0; i < 12; i++) {
+    await app.evaluate(() => performance.clearMarks());
+    await app.keyboard.press(i % 2 ? "ArrowDown" : "ArrowUp");
+    await app.waitForFunction(() => performance.getEntriesByName("clovik:painted").length > 0);
+    redraws.push(
+      await app.evaluate(() => {
+        const time = (name) => performance.getEntriesByName(name)[0].startTime;
+        return [time("clovik:heard") - time("clovik:edit"), time("clovik:painted") - time("clovik:edit")];
+      }),
+    );
+  }
+  const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
+  line(
+    "from an edit to its curves: worked out, drawn",
+    `${median(redraws.slice(2).map((x) => x[0])).toFixed(0)} ms, ${median(redraws.slice(2).map((x) => x[1])).toFixed(0)} ms`,
+  );
+
+  await app.keyboard.press("Space");
+  await app.waitForFunction(() => Number(document.querySelector("[data-testid=playhead]")?.dataset.tick) > 100);
+  const loads = [];
+  for (let i = 0; i < 4; i++) {
+    const before = await app.getByTestId("engine").textContent();
+    await app.waitForTimeout(4500);
+    loads.push(Number(/engine (\d+) %/.exec((await app.getByTestId("engine").textContent()) ?? before)?.[1] ?? NaN));
+  }
+  line("worklet load while the demo plays", `${(loads.reduce((a, b) => a + b, 0) / loads.length).toFixed(1)} %`);
+} finally {
+  await browser.close();
+  server.stop();
+}
