@@ -4,4 +4,5 @@ import { bin, root, run } from "./run.mjs";
 
 // Types of routes from an earlier development run can break a build after a route is removed.
 rmSync(path.join(root, ".next", "dev"), { recursive: true, force: true });
+if (run(process.execPath, [path.join(root, "scripts", "buildKernels.mjs")]) !== 0) process.exit(1);
 process.exit(run(bin("next"), ["build"]));

@@ -1,11 +1,14 @@
 import { NextResponse, type NextRequest } from "next/server";
 
-/** A strict Content-Security-Policy with a nonce per request. Development needs eval, inline styles and its socket. */
+/**
+ * A strict Content-Security-Policy with a nonce per request. 'wasm-unsafe-eval' lets the SIMD kernels be compiled, and
+ * nothing else. Development needs eval, inline styles and its socket.
+ */
 function policy(nonce: string): string {
   const dev = process.env.NODE_ENV === "development";
   return [
     "default-src 'none'",
-    `script-src 'self' 'nonce-${nonce}'${dev ? " 'unsafe-eval'" : ""}`,
+    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'${dev ? " 'unsafe-eval'" : ""}`,
     dev ? "style-src 'self' 'unsafe-inline'" : `style-src 'self' 'nonce-${nonce}'`,
     "style-src-attr 'unsafe-inline'",
     "img-src 'self' data: blob:",

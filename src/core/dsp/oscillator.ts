@@ -1,18 +1,15 @@
-import { TABLE_BITS } from "./waveTables";
-
 /**
  * Oscillator kernels. A phase is a signed 32-bit integer, one cycle being 2^32, kept in a Float64Array so that a
  * kernel touches one kind of array. Each kernel adds to `left` and `right` over [from, to).
  */
 
 export const CYCLE = 2 ** 32;
-/*
- * A phase's top 11 bits choose a sample of the table, its lower 21 the place between two. Kernels hold these figures as
- * constants of their own: bundlers turn constants of a module into variables, and the compiler then adds and masks
- * floats, four times as slowly.
- */
-const SHIFT_BITS = 32 - TABLE_BITS;
-if (SHIFT_BITS !== 21) throw new RangeError("the kernels below are written for tables of 2048 samples");
+export const MAX_UNISON = 16;
+/** A phase's top 11 bits choose a sample of the table, its lower 21 the place between two. */
+export const TABLE_BITS = 11;
+
+// Kernels hold these figures as constants of their own: bundlers turn constants of a module into variables, and the
+// compiler then adds and masks floats, three times as slowly.
 
 /**
  * The first `count` (even) oscillators of a stack of steady pitch and gain, two at a time: half the loads and stores of

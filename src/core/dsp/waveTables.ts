@@ -1,3 +1,5 @@
+import { kernelArray } from "./kernels";
+import { TABLE_BITS } from "./oscillator";
 import { sinCycles } from "./portableMath";
 
 /**
@@ -10,7 +12,6 @@ export interface WaveTable {
   readonly stride: number;
 }
 
-export const TABLE_BITS = 11;
 const TABLE_SIZE = 1 << TABLE_BITS;
 const STRIDE = TABLE_SIZE + 1;
 /** Thirds of an octave below half the sample rate: level 30 holds one harmonic, level 0 all that a table can. */
@@ -29,7 +30,7 @@ const harmonicsOf = (level: number): number =>
 function build(amplitude: (harmonic: number) => number): WaveTable {
   const sine = new Float64Array(TABLE_SIZE);
   for (let i = 0; i < TABLE_SIZE; i++) sine[i] = sinCycles(i / TABLE_SIZE);
-  const samples = new Float64Array(STRIDE * (TOP_LEVEL + 1));
+  const samples = kernelArray(STRIDE * (TOP_LEVEL + 1));
   const sum = new Float64Array(TABLE_SIZE);
   let done = 0;
   for (let level = TOP_LEVEL; level >= 0; level--) {
@@ -45,7 +46,7 @@ function build(amplitude: (harmonic: number) => number): WaveTable {
 }
 
 function buildSine(): WaveTable {
-  const samples = new Float64Array(STRIDE);
+  const samples = kernelArray(STRIDE);
   for (let i = 0; i <= TABLE_SIZE; i++) samples[i] = sinCycles(i / TABLE_SIZE);
   return { samples, stride: 0 };
 }

@@ -1,4 +1,4 @@
-import { unisonGain, unisonPlace, CYCLE } from "../dsp/oscillator";
+import { CYCLE, MAX_UNISON, unisonGain, unisonPlace } from "../dsp/oscillator";
 import { exp, exp2, log2 } from "../dsp/portableMath";
 import { waveTable, type WaveTable } from "../dsp/waveTables";
 import { isShared, sharedShapeAt, type CompiledShape, type SongPlace } from "../motion/shape";
@@ -6,7 +6,7 @@ import { MAX_MODULATORS } from "../patch/project";
 import type { Clock } from "./clock";
 import type { Recorder } from "./recorder";
 import { VALUE, type PartProgram } from "./program";
-import { MAX_UNISON, STRETCH, SUB_BLOCK } from "./voice";
+import { STRETCH, SUB_BLOCK } from "./voice";
 
 /** Time in which an edit has glided in to 95 %: three time constants. */
 const GLIDE_SEC = 0.01;
@@ -33,9 +33,6 @@ export class PartState {
   readonly stepsL = new Float64Array(MAX_UNISON);
   readonly stepsR = new Float64Array(MAX_UNISON);
   gainsMoving = false;
-  /** Scratch of the voice that is being rendered: increments and table offsets. */
-  readonly increments = new Float64Array(MAX_UNISON);
-  readonly bases = new Float64Array(MAX_UNISON);
   /** Pulse width as a phase at the start of the stretch, and its change per frame. */
   pulseWidth = 0;
   pulseStep = 0;

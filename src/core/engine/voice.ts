@@ -1,6 +1,7 @@
 import { envelopeAt } from "../curve/envelope";
-import { FILTER_LP24, FILTER_STATE, COEFFICIENTS, designFilter, filter12, flushState, lowpass24 } from "../dsp/filter";
-import { CYCLE, addPulse, addWave, addStack } from "../dsp/oscillator";
+import { COEFFICIENTS, FILTER_LP24, FILTER_STATE, designFilter, filter12, flushState } from "../dsp/filter";
+import { MAX_STRETCH, filterKernel, lanes, stackKernel } from "../dsp/kernels";
+import { CYCLE, MAX_UNISON, addPulse, addWave } from "../dsp/oscillator";
 import { cosCycles, dbToGain, exp2, log2, sinCycles } from "../dsp/portableMath";
 import { WAVE_PULSE, waveLevel } from "../dsp/waveTables";
 import { isShared, noteShapeAt } from "../motion/shape";
@@ -12,10 +13,11 @@ import { LEVEL_OFF_DB, VALUE } from "./program";
 /** Modulation is evaluated this often, on a grid of frames counted from the engine's start, and ramped between. */
 export const SUB_BLOCK = 16;
 /** Frames that a voice renders in one go. Stretches lie on a grid too, so that the length of a block changes nothing. */
-export const STRETCH = 64;
+export const STRETCH = MAX_STRETCH;
 const SUBS = STRETCH / SUB_BLOCK;
-export const MAX_UNISON = 16;
 const MAX_SOURCES = 16;
+/** The first coefficients of a design are its two stages'. */
+const LP24_COEFFICIENTS = 6;
 
 /** What a voice's targets are kept as: MIDI key, gain, log2 of Hz, percent, percent. */
 export const PITCH = 0;
@@ -74,8 +76,6 @@ export class Voice {
   private panR0 = 1;
   private panL1 = 1;
   private panR1 = 1;
-  private readonly left = new Float64Array(STRETCH);
-  private readonly right = new Float64Array(STRETCH);
 
   /** Starts a note at `frame`. `address` names the note for seeded draws: the same note of every pass starts alike. */
   begin(
@@ -219,7 +219,8 @@ export class Voice {
   }
 
   private render(part: PartState, from: number, first: number, subs: number, fresh: boolean): void {
-    const { rows, left, right } = this;
+    const { rows } = this;
+    const { left, right } = lanes;
     let silent = true;
     for (let k = first; k <= subs; k++) if (rows[k * TARGETS + GAIN] !== 0) silent = false;
     // A voice that is silent throughout keeps its filter's cutoff and nothing else.
@@ -263,9 +264,17 @@ export class Voice {
       this.designAt(part, sub + 1);
       after = this.designs[this.design]!;
     }
-    if (part.program.filter === FILTER_LP24)
-      lowpass24(this.filterState, before, after, this.left, this.right, from, to);
-    else filter12(this.filterState, before, after, this.left, this.right, from, to);
+    if (part.program.filter !== FILTER_LP24)
+      return filter12(this.filterState, before, after, lanes.left, lanes.right, from, to);
+    const { state } = lanes;
+    for (let i = 0; i < FILTER_STATE; i++) state[i] = this.filterState[i]!;
+    // The last three coefficients mix a 12 dB stage's outputs; this filter has no use for them.
+    for (let i = 0; i < LP24_COEFFICIENTS; i++) {
+      lanes.before[i] = before[i]!;
+      lanes.after[i] = after[i]!;
+    }
+    filterKernel(from, to);
+    for (let i = 0; i < FILTER_STATE; i++) this.filterState[i] = state[i]!;
   }
 
   private oscillate(part: PartState, from: number, first: number, subs: number): void {
@@ -288,8 +297,9 @@ export class Voice {
 
   /** Adds all unison voices over [from, to), from one pitch to another. */
   private run(part: PartState, pitchFirst: number, pitchLast: number, from: number, to: number): void {
-    const { program, table, ratios, octaves, bases, increments } = part;
-    const { left, right, phases } = this;
+    const { program, table, ratios, octaves } = part;
+    const { left, right, bases, increments } = lanes;
+    const { phases } = this;
     const count = part.unison;
     const log2First = Math.min(-1, (pitchFirst - 69) / 12 + LOG2_440 - part.log2SampleRate);
     const log2Last = Math.min(-1, (pitchLast - 69) / 12 + LOG2_440 - part.log2SampleRate);
@@ -304,7 +314,13 @@ export class Voice {
     let u = 0;
     if (program.wave !== WAVE_PULSE && perFrame === 0 && !part.gainsMoving) {
       u = count & ~1;
-      addStack(table.samples, bases, phases, increments, gainsL, gainsR, u, left, right, from, to);
+      for (let k = 0; k < u; k++) {
+        lanes.phases[k] = phases[k]!;
+        lanes.gainsL[k] = gainsL[k]!;
+        lanes.gainsR[k] = gainsR[k]!;
+      }
+      stackKernel(table.samples, u, from, to);
+      for (let k = 0; k < u; k++) phases[k] = lanes.phases[k]!;
     }
     for (; u < count; u++) {
       const gl = gainsL[u]! + stepsL[u]! * from;
@@ -335,7 +351,8 @@ export class Voice {
   }
 
   private mix(part: PartState, sub: number, from: number, to: number): void {
-    const { left, right, rows } = this;
+    const { rows } = this;
+    const { left, right } = lanes;
     const { mixL, mixR } = part;
     const at = sub * TARGETS;
     const per = 1 / (to - from);
