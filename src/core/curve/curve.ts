@@ -48,6 +48,7 @@ export function curveAt(curve: CompiledCurve, phase: number): number {
     else high = middle - 1;
   }
   const r = low * ROW;
-  const t = (phase - rows[r]!) * rows[r + 1]!;
+  // Beside a step that was left out, a phase may lie a hair outside of its segment.
+  const t = Math.min(1, Math.max(0, (phase - rows[r]!) * rows[r + 1]!));
   return rows[r + 2]! + rows[r + 3]! * bend(t, rows[r + 4]!, rows[r + 5]!);
 }

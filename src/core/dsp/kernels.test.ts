@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { FILTER_LP24, designFilter } from "./filter";
-import { filterKernel, hasSimd, lanes, stackKernel, twins } from "./kernels";
+import { filterKernel, hasSimd, lanes, mixKernel, stackKernel, twins } from "./kernels";
 import { CYCLE } from "./oscillator";
 import { hash01 } from "../pattern/chance";
 import { WAVE_SAW, waveLevel, waveTable } from "./waveTables";
@@ -12,7 +12,7 @@ function both(fill: () => void, run: (kernels: typeof twins) => void): [number[]
     run(kernels);
     return Object.values(lanes).map((lane) => [...lane]);
   };
-  return [outcome({ stack: stackKernel, filter: filterKernel }), outcome(twins)];
+  return [outcome({ stack: stackKernel, filter: filterKernel, mix: mixKernel }), outcome(twins)];
 }
 
 describe("SIMD kernels and their TypeScript twins agree to the last bit", () => {
@@ -60,6 +60,23 @@ describe("SIMD kernels and their TypeScript twins agree to the last bit", () => 
         }
       },
       (kernels) => kernels.filter(from, to),
+    );
+    expect(simd).toEqual(plain);
+  });
+
+  test.each([
+    [0, 16],
+    [7, 16],
+  ])("the mix over %d to %d", (from, to) => {
+    const [simd, plain] = both(
+      () => {
+        for (let i = 0; i < 64; i++) {
+          lanes.left[i] = hash01(8, i) - 0.5;
+          lanes.right[i] = hash01(9, i) - 0.5;
+          lanes.mixL[i] = lanes.mixR[i] = hash01(10, i);
+        }
+      },
+      (kernels) => kernels.mix(0.3, 0.7, 0.01, -0.02, from, to),
     );
     expect(simd).toEqual(plain);
   });

@@ -1,9 +1,9 @@
 import { COEFFICIENTS, FILTER_STATE, lowpass24 } from "./filter";
-import { MAX_UNISON, addStack } from "./oscillator";
+import { MAX_UNISON, addMix, addStack } from "./oscillator";
 import { KERNEL_BYTES, KERNEL_PAGES } from "./simd/kernels.generated";
 
 /**
- * The two costliest loops, in WebAssembly with SIMD where the machine has it and in TypeScript where not. Both give the
+ * The three costliest loops, in WebAssembly with SIMD where the machine has it and in TypeScript where not. Both give the
  * same samples to the last bit (kernels.test.ts), so that a render does not depend on which one ran.
  */
 
@@ -14,6 +14,10 @@ interface Exports {
   addStack(
     table: number, bases: number, phases: number, increments: number, gainsL: number, gainsR: number,
     count: number, left: number, right: number, from: number, to: number,
+  ): void; // prettier-ignore
+  addMix(
+    left: number, right: number, mixL: number, mixR: number,
+    gainL: number, gainR: number, stepL: number, stepR: number, from: number, to: number,
   ): void; // prettier-ignore
   lowpass24(state: number, a: number, b: number, left: number, right: number, from: number, to: number): void;
 }
@@ -67,6 +71,8 @@ export function kernelArray(length: number): Float64Array {
 export const lanes = {
   left: kernelArray(MAX_STRETCH),
   right: kernelArray(MAX_STRETCH),
+  mixL: kernelArray(MAX_STRETCH),
+  mixR: kernelArray(MAX_STRETCH),
   phases: kernelArray(MAX_UNISON),
   increments: kernelArray(MAX_UNISON),
   bases: kernelArray(MAX_UNISON),
@@ -79,6 +85,7 @@ export const lanes = {
 
 type StackKernel = (table: Float64Array, count: number, from: number, to: number) => void;
 type FilterKernel = (from: number, to: number) => void;
+type MixKernel = (gainL: number, gainR: number, stepL: number, stepR: number, from: number, to: number) => void;
 
 const stackInTypeScript: StackKernel = (table, count, from, to) =>
   addStack(
@@ -98,6 +105,15 @@ const stackInTypeScript: StackKernel = (table, count, from, to) =>
 const filterInTypeScript: FilterKernel = (from, to) =>
   lowpass24(lanes.state, lanes.before, lanes.after, lanes.left, lanes.right, from, to);
 
+const mixInTypeScript: MixKernel = (gainL, gainR, stepL, stepR, from, to) =>
+  addMix(lanes.left, lanes.right, lanes.mixL, lanes.mixR, gainL, gainR, stepL, stepR, from, to);
+
+function mixInWasm({ exports }: Loaded): MixKernel {
+  const [left, right, mixL, mixR] = [lanes.left, lanes.right, lanes.mixL, lanes.mixR].map((a) => a.byteOffset) as [number, number, number, number]; // prettier-ignore
+  return (gainL, gainR, stepL, stepR, from, to) =>
+    exports.addMix(left, right, mixL, mixR, gainL, gainR, stepL, stepR, from, to);
+}
+
 function stackInWasm({ exports }: Loaded): StackKernel {
   const [bases, phases, increments, gainsL, gainsR, left, right] = [lanes.bases, lanes.phases, lanes.increments, lanes.gainsL, lanes.gainsR, lanes.left, lanes.right].map((a) => a.byteOffset) as [number, number, number, number, number, number, number]; // prettier-ignore
   return (table, count, from, to) =>
@@ -114,5 +130,8 @@ export const stackKernel: StackKernel = loaded ? stackInWasm(loaded) : stackInTy
 /** Filters left and right through the 24 dB low-pass of the lanes' state and coefficients. */
 export const filterKernel: FilterKernel = loaded ? filterInWasm(loaded) : filterInTypeScript;
 
+/** Adds left and right to the lanes' mix, with moving gains. */
+export const mixKernel: MixKernel = loaded ? mixInWasm(loaded) : mixInTypeScript;
+
 /** The twins, for the test that holds them together. */
-export const twins = { stack: stackInTypeScript, filter: filterInTypeScript } as const;
+export const twins = { stack: stackInTypeScript, filter: filterInTypeScript, mix: mixInTypeScript } as const;

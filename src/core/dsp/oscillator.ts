@@ -152,6 +152,27 @@ export function addPulse(
   phases[u] = p;
 }
 
+/** Adds left and right to a mix, with gains that start at `gainL` and `gainR` and move by the steps each frame. */
+export function addMix(
+  left: Float64Array,
+  right: Float64Array,
+  mixL: Float64Array,
+  mixR: Float64Array,
+  gainL: number,
+  gainR: number,
+  stepL: number,
+  stepR: number,
+  from: number,
+  to: number,
+): void {
+  // prettier-ignore
+  for (let i = from; i < to; i++) {
+    const k = i - from + 1;
+    mixL[i] = mixL[i]! + left[i]! * (gainL + stepL * k);
+    mixR[i] = mixR[i]! + right[i]! * (gainR + stepR * k);
+  }
+}
+
 /** The place of a unison voice in its spread: -1 (first) to 1 (last), 0 for a single one. */
 export const unisonPlace = (index: number, count: number): number => (count === 1 ? 0 : (2 * index) / (count - 1) - 1);
 

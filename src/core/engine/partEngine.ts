@@ -1,3 +1,4 @@
+import { lanes } from "../dsp/kernels";
 import type { Clock } from "./clock";
 import { PartState } from "./partState";
 import { EVENT_ROW, VALUE, type PartProgram } from "./program";
@@ -184,8 +185,8 @@ export class PartEngine {
   /** Adds the stretch that starts at `frame` to the mix. Shared values must have been moved on before. */
   advance(frame: number, mixL: Float64Array, mixR: Float64Array): void {
     const { state, clock } = this;
-    state.mixL.fill(0);
-    state.mixR.fill(0);
+    lanes.mixL.fill(0);
+    lanes.mixR.fill(0);
     for (const voice of this.voices) {
       if (!voice.active) continue;
       if (voice.offFrame === Infinity && voice.offTick !== Infinity) {
@@ -211,8 +212,8 @@ export class PartEngine {
       gate += step;
       // A straight ramp has corners that tick; this one is smooth at both ends.
       const gain = gate >= 1 ? 1 : gate <= 0 ? 0 : gate * gate * (3 - 2 * gate);
-      mixL[i] = mixL[i]! + this.state.mixL[i]! * gain;
-      mixR[i] = mixR[i]! + this.state.mixR[i]! * gain;
+      mixL[i] = mixL[i]! + lanes.mixL[i]! * gain;
+      mixR[i] = mixR[i]! + lanes.mixR[i]! * gain;
     }
     this.gate = Math.max(0, Math.min(1, gate));
     if (this.gate === 1 && step > 0) this.gateStep = 0;

@@ -40,8 +40,6 @@ export class PartState {
   private readonly shared = new Float64Array((SUBS + 1) * MAX_MODULATORS);
   /** How far a smoothed shape moves to its value in a sub-block; 1 does not smooth. */
   readonly smoothing = new Float64Array(MAX_MODULATORS);
-  readonly mixL = new Float64Array(STRETCH);
-  readonly mixR = new Float64Array(STRETCH);
   private readonly targetsL = new Float64Array(MAX_UNISON);
   private readonly targetsR = new Float64Array(MAX_UNISON);
   private sharedFrame = 0;

@@ -1,6 +1,6 @@
 import { envelopeAt } from "../curve/envelope";
 import { COEFFICIENTS, FILTER_LP24, FILTER_STATE, designFilter, filter12, flushState } from "../dsp/filter";
-import { MAX_STRETCH, filterKernel, lanes, stackKernel } from "../dsp/kernels";
+import { MAX_STRETCH, filterKernel, lanes, mixKernel, stackKernel } from "../dsp/kernels";
 import { CYCLE, MAX_UNISON, addPulse, addWave } from "../dsp/oscillator";
 import { cosCycles, dbToGain, exp2, log2, sinCycles } from "../dsp/portableMath";
 import { WAVE_PULSE, waveLevel } from "../dsp/waveTables";
@@ -16,8 +16,6 @@ export const SUB_BLOCK = 16;
 export const STRETCH = MAX_STRETCH;
 const SUBS = STRETCH / SUB_BLOCK;
 const MAX_SOURCES = 16;
-/** The first coefficients of a design are its two stages'. */
-const LP24_COEFFICIENTS = 6;
 
 /** What a voice's targets are kept as: MIDI key, gain, log2 of Hz, percent, percent. */
 export const PITCH = 0;
@@ -66,9 +64,8 @@ export class Voice {
   private pendingGlide = false;
   private readonly phases = new Float64Array(MAX_UNISON);
   private readonly filterState = new Float64Array(FILTER_STATE);
-  private readonly designs = [new Float64Array(COEFFICIENTS), new Float64Array(COEFFICIENTS)] as const;
-  private design = 0;
-  /** The cutoff and resonance that the present design stands for. */
+  private readonly design = new Float64Array(COEFFICIENTS);
+  /** The cutoff and resonance that the design stands for. */
   private readonly designed = new Float64Array(2);
   /** The pan that the gains below stand for, at the end of a stretch; the gains at its start and end. */
   private panned = NEVER;
@@ -224,57 +221,44 @@ export class Voice {
     let silent = true;
     for (let k = first; k <= subs; k++) if (rows[k * TARGETS + GAIN] !== 0) silent = false;
     // A voice that is silent throughout keeps its filter's cutoff and nothing else.
-    if (silent) return this.designAt(part, subs);
+    if (silent) return this.designAt(part, subs, this.design);
     for (let i = from; i < STRETCH; i++) {
       left[i] = 0;
       right[i] = 0;
     }
     this.oscillate(part, from, first, subs);
-    if (fresh) this.designAt(part, first);
+    if (fresh) this.designAt(part, first, this.design);
+    for (let i = 0; i < FILTER_STATE; i++) lanes.state[i] = this.filterState[i]!;
+    for (let i = 0; i < COEFFICIENTS; i++) lanes.after[i] = this.design[i]!;
     for (let k = first; k < subs; k++) {
       const start = k === first ? from : k * SUB_BLOCK;
       const end = (k + 1) * SUB_BLOCK;
       this.filter(part, k, start, end);
-      this.mix(part, k, start, end);
+      this.mix(k, start, end);
     }
-    flushState(this.filterState);
+    flushState(lanes.state);
+    for (let i = 0; i < FILTER_STATE; i++) this.filterState[i] = lanes.state[i]!;
+    for (let i = 0; i < COEFFICIENTS; i++) this.design[i] = lanes.after[i]!;
   }
 
-  /** Sets the filter to a row's cutoff and resonance. */
-  private designAt(part: PartState, row: number): void {
+  /** Designs the filter for a row's cutoff and resonance. */
+  private designAt(part: PartState, row: number, out: Float64Array): void {
     const at = row * TARGETS;
     this.designed[0] = this.rows[at + CUTOFF]!;
     this.designed[1] = this.rows[at + RESONANCE]!;
-    designFilter(
-      part.program.filter,
-      exp2(this.designed[0]),
-      this.designed[1],
-      part.sampleRate,
-      this.designs[this.design]!,
-    );
+    designFilter(part.program.filter, exp2(this.designed[0]), this.designed[1], part.sampleRate, out);
   }
 
+  /** Filters a sub-block of the lanes, from the design that stands in `lanes.after` to the one of its end. */
   private filter(part: PartState, sub: number, from: number, to: number): void {
     const at = (sub + 1) * TARGETS;
-    const before = this.designs[this.design]!;
-    let after = before;
+    const { before, after } = lanes;
+    for (let i = 0; i < COEFFICIENTS; i++) before[i] = after[i]!;
     // Designing a filter costs as much as a sub-block of filtering: one that stands still is kept.
-    if (this.rows[at + CUTOFF] !== this.designed[0] || this.rows[at + RESONANCE] !== this.designed[1]) {
-      this.design = 1 - this.design;
-      this.designAt(part, sub + 1);
-      after = this.designs[this.design]!;
-    }
-    if (part.program.filter !== FILTER_LP24)
-      return filter12(this.filterState, before, after, lanes.left, lanes.right, from, to);
-    const { state } = lanes;
-    for (let i = 0; i < FILTER_STATE; i++) state[i] = this.filterState[i]!;
-    // The last three coefficients mix a 12 dB stage's outputs; this filter has no use for them.
-    for (let i = 0; i < LP24_COEFFICIENTS; i++) {
-      lanes.before[i] = before[i]!;
-      lanes.after[i] = after[i]!;
-    }
-    filterKernel(from, to);
-    for (let i = 0; i < FILTER_STATE; i++) this.filterState[i] = state[i]!;
+    if (this.rows[at + CUTOFF] !== this.designed[0] || this.rows[at + RESONANCE] !== this.designed[1])
+      this.designAt(part, sub + 1, after);
+    if (part.program.filter === FILTER_LP24) filterKernel(from, to);
+    else filter12(lanes.state, before, after, lanes.left, lanes.right, from, to);
   }
 
   private oscillate(part: PartState, from: number, first: number, subs: number): void {
@@ -350,10 +334,8 @@ export class Voice {
     }
   }
 
-  private mix(part: PartState, sub: number, from: number, to: number): void {
+  private mix(sub: number, from: number, to: number): void {
     const { rows } = this;
-    const { left, right } = lanes;
-    const { mixL, mixR } = part;
     const at = sub * TARGETS;
     const per = 1 / (to - from);
     const g0 = rows[at + GAIN]!;
@@ -361,16 +343,11 @@ export class Voice {
     if (this.panned === NEVER) this.setPan(rows[at + PAN]!, true);
     const pan = rows[at + TARGETS + PAN]!;
     if (pan !== this.panned) this.setPan(pan, false);
-    let gl = g0 * this.panL0;
-    let gr = g0 * this.panR0;
+    const gl = g0 * this.panL0;
+    const gr = g0 * this.panR0;
     const dl = (g1 * this.panL1 - gl) * per;
     const dr = (g1 * this.panR1 - gr) * per;
-    for (let i = from; i < to; i++) {
-      gl += dl;
-      gr += dr;
-      mixL[i] = mixL[i]! + left[i]! * gl;
-      mixR[i] = mixR[i]! + right[i]! * gr;
-    }
+    mixKernel(gl, gr, dl, dr, from, to);
     this.panL0 = this.panL1;
     this.panR0 = this.panR1;
   }
