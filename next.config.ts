@@ -17,10 +17,10 @@ const config: NextConfig = {
   experimental: { agentUpgrade: false },
   turbopack: {
     root: path.resolve("."),
-    // The worklet is one self-contained script: the loader bundles it, and the asset gets a hashed address.
+    // Scripts of other threads, each one self-contained: the loader bundles it, and the asset gets a hashed address.
     rules: {
-      "*.ts": { condition: { query: "?worklet" }, loaders: ["./tools/worklet-loader.cjs"], as: "*.js" },
-      "*.js": { condition: { query: "?worklet" }, type: "asset" },
+      "*.ts": { condition: { query: "?bundled" }, loaders: ["./tools/bundle-loader.cjs"], as: "*.js" },
+      "*.js": { condition: { query: "?bundled" }, type: "asset" },
     },
   },
   headers: () => Promise.resolve([{ source: "/:path*", headers: isolation }]),

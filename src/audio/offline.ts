@@ -4,6 +4,7 @@ import type { Program } from "@/core/engine/program";
 import type { RenderOptions } from "@/core/engine/render";
 import type { BitDepth } from "@/core/format/wav";
 import type { EngineWorkerApi, RenderedFile } from "./workers/engine.worker";
+import workerUrl from "./workers/engine.worker.ts?bundled";
 
 /** The engine in a worker of its own. When the worker dies, everything that waits on it is rejected, and the next call starts a new one. */
 class EngineWorker {
@@ -13,7 +14,7 @@ class EngineWorker {
 
   private connect(): Comlink.Remote<EngineWorkerApi> {
     if (this.remote) return this.remote;
-    const worker = new Worker(new URL("./workers/engine.worker.ts", import.meta.url), { type: "module" });
+    const worker = new Worker(workerUrl, { type: "module" });
     const died = (): void => this.dispose(new Error("the background engine stopped unexpectedly"));
     worker.addEventListener("error", died);
     worker.addEventListener("messageerror", died);

@@ -1,6 +1,6 @@
 import type { Program } from "@/core/engine/program";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "./messages";
-import processorUrl from "./worklet/processor.ts?worklet";
+import processorUrl from "./worklet/processor.ts?bundled";
 
 /** What the engine does now. Ticks and seconds as they are heard, not as they are being rendered. */
 export interface Snapshot {

@@ -33,6 +33,9 @@ export interface Heard {
   readonly shared: readonly (readonly (Float32Array<ArrayBuffer> | null)[])[];
 }
 
+/** Rows of a note's first buffer: about 0.7 s at 48 kHz. */
+const FIRST_ROWS = 2048;
+
 interface Open {
   note: HeardNote;
   rows: Float32Array<ArrayBuffer>;
@@ -43,6 +46,8 @@ interface Open {
 export class HeardLog implements Recorder {
   readonly notes: HeardNote[] = [];
   private readonly open = new Map<Voice, Open>();
+  /** Buffers of notes that have ended, for the next ones: fresh memory costs more than the values in it. */
+  private readonly spare: Float32Array<ArrayBuffer>[] = [];
 
   constructor(private readonly program: Program) {}
 
@@ -51,7 +56,7 @@ export class HeardLog implements Recorder {
     const p = this.program.parts[part]!;
     const width = TARGET_IDS.length + p.envelopes.length + p.shapes.length;
     const firstFrame = (Math.floor(voice.onFrame / SUB_BLOCK) + 1) * SUB_BLOCK;
-    const rows = new Float32Array(width * 1024);
+    const rows = this.spare.pop() ?? new Float32Array(FIRST_ROWS * width);
     this.open.set(voice, {
       note: { part, key: voice.key, onFrame: voice.onFrame, firstFrame, rows, width },
       rows,
@@ -88,6 +93,7 @@ export class HeardLog implements Recorder {
     const open = this.open.get(voice);
     if (!open) return;
     this.notes.push({ ...open.note, rows: open.rows.slice(0, open.used) });
+    this.spare.push(open.rows);
     this.open.delete(voice);
   }
 

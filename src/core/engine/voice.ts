@@ -60,6 +60,8 @@ export class Voice {
   /** Values at each boundary of the stretch: row k is the start of its sub-block k. */
   private readonly rows = new Float64Array((SUBS + 1) * TARGETS);
   private readonly glide = new Float64Array(TARGETS);
+  private lastDb = 0;
+  private lastGain = 1;
   private fresh = false;
   private pendingGlide = false;
   private readonly phases = new Float64Array(MAX_UNISON);
@@ -160,10 +162,7 @@ export class Voice {
       this.key + 12 * set[VALUE["osc.octave"]]! + set[VALUE["osc.pitch"]]! + set[VALUE["osc.fine"]]! / 100 + v[PITCH]!;
     const level = set[VALUE["amp.level"]]!;
     const db = level + v[GAIN]!;
-    let gain =
-      level <= LEVEL_OFF_DB || db <= LEVEL_OFF_DB
-        ? 0
-        : this.sources[0]! * dbToGain(db < LEVEL_MAX_DB ? db : LEVEL_MAX_DB);
+    let gain = level <= LEVEL_OFF_DB || db <= LEVEL_OFF_DB ? 0 : this.sources[0]! * this.gainOf(db);
     if (this.stolenEnd !== Infinity)
       gain *= Math.max(0, Math.min(1, (this.stolenEnd - frame) / (STEAL_SEC * part.sampleRate)));
     v[GAIN] = gain;
@@ -176,6 +175,15 @@ export class Voice {
     v[RESONANCE] = Math.max(0, Math.min(100, v[RESONANCE]));
     v[PAN] = Math.max(-100, Math.min(100, v[PAN]));
     if (v[GAIN] < 0) v[GAIN] = 0;
+  }
+
+  /** A level as a gain; most notes keep theirs, so the last answer is kept. */
+  private gainOf(db: number): number {
+    if (db !== this.lastDb) {
+      this.lastDb = db;
+      this.lastGain = dbToGain(db < LEVEL_MAX_DB ? db : LEVEL_MAX_DB);
+    }
+    return this.lastGain;
   }
 
   private applyGlide(part: PartState, sub: number): void {

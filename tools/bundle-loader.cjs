@@ -1,9 +1,10 @@
-// Bundles an AudioWorklet processor and everything it imports into one script. Every input is reported as a
-// dependency, so that an edit in src/core reaches the worklet on the next page load in development.
+// Bundles the script of another thread (worklet, worker) and everything it imports into one file, with constants inlined
+// and modules joined: the engine runs several times faster so than in separate modules. Every input is reported as a
+// dependency, so that an edit in src/core reaches the thread on the next page load in development.
 const path = require("node:path");
 const esbuild = require("esbuild");
 
-module.exports = function workletLoader() {
+module.exports = function bundleLoader() {
   const done = this.async();
   const root = path.resolve(__dirname, "..");
   esbuild
