@@ -15,9 +15,9 @@ test("every page carries a strict policy and isolation", async ({ request }) => 
   for (const path of ["/", "/shelf", "/send"]) {
     const headers = (await request.get(path)).headers();
     expect(headers["content-security-policy"]).toMatch(
-      /default-src 'none'; script-src 'self' 'nonce-[^']+'; style-src 'self' 'nonce-/,
+      /default-src 'none'; script-src 'self' 'nonce-[^']+' 'wasm-unsafe-eval'; style-src 'self' 'nonce-/,
     );
-    expect(headers["content-security-policy"]).not.toContain("unsafe-eval");
+    expect(headers["content-security-policy"]).not.toContain(" 'unsafe-eval'");
     expect(headers).toMatchObject({
       "cross-origin-opener-policy": "same-origin",
       "cross-origin-embedder-policy": "require-corp",

@@ -22,13 +22,16 @@ export const songSwing = (song: Song): Swing => ({
 });
 
 /** The seed of a part's draws: parts with the same settings draw apart. */
-export const partSeed = (seed: number, part: Part): number => hash32(seed, hashText(part.id));
+export const partSeed = (seed: number, part: Pick<Part, "id">): number => hash32(seed, hashText(part.id));
+
+/** The half of a part that decides what is played. */
+export type Pattern = Pick<Part, "id" | "notes" | "arpeggio">;
 
 /**
  * What a part plays in one pass of the loop, in order of onset, then key. Notes that start at or after the loop's end
  * are silent; one that is held past it ends there, and starts anew on the next pass.
  */
-export function partEvents(part: Part, song: Song, seed: number): NoteEvent[] {
+export function partEvents(part: Pattern, song: Song, seed: number): NoteEvent[] {
   const end = loopTicks(song);
   const swing = songSwing(song);
   const audible = part.notes.filter((n) => n.startTick < end);

@@ -4,14 +4,14 @@ import { partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import { parameter, type TargetId } from "@/core/patch/parameters";
-import { AMP_ENVELOPE, MAX_MODULATORS, type Modulator } from "@/core/patch/project";
+import { AMP_ENVELOPE, MAX_MODULATORS } from "@/core/patch/project";
 import { newEnvelope, newShape } from "@/core/patch/defaults";
 import { addModulator, removeModulator } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { chordLabels, stripsOf, type StripInfo } from "./stripList";
-import { heardScale, modulatorTracks, onScale, rangeOf, targetTracks } from "./heardTracks";
+import { heardScale, modulatorTracks, onScale, placeOf, rangeOf, targetTracks } from "./heardTracks";
 import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { Playhead, PlayDot } from "./Playhead";
 import { tickToX, type Timeline } from "./timeline";
@@ -100,17 +100,18 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
   const isNotes = strip.id === "notes";
+  const { id, notes, arpeggio } = part;
   const events = useMemo(
     () =>
       isNotes
-        ? part.notes.map((n) => ({
+        ? notes.map((n) => ({
             onTick: n.startTick,
             offTick: n.startTick + n.lengthTicks,
             key: n.key,
             velocity: n.velocity,
           }))
-        : partEvents(part, song, seed),
-    [isNotes, part, song, seed],
+        : partEvents({ id, notes, arpeggio }, song, seed),
+    [isNotes, id, notes, arpeggio, song, seed],
   );
   const labels = useMemo(() => (isNotes ? chordLabels(part.notes, song) : []), [isNotes, part.notes, song]);
   const paint = useCallback(
@@ -142,10 +143,12 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
-  const modulator = part.patch.modulators.find((m): m is Modulator => m.id === id);
+  const modulator = part.patch.modulators.find((m) => m.id === id);
+  // Numbers, so that an edit repaints the strip once: when its new curve is there.
+  const { column, shape } = placeOf(part.patch.modulators, id);
   const tracks = useMemo(
-    () => (heard && program && modulator ? modulatorTracks(heard, program, part, partIndex, modulator) : []),
-    [heard, program, modulator, part, partIndex],
+    () => (heard && program ? modulatorTracks(heard, program, partIndex, { column, shape }) : []),
+    [heard, program, partIndex, column, shape],
   );
   const kind = modulator?.kind ?? "shape";
   const paint = useCallback(

@@ -2,18 +2,21 @@ import type { Heard } from "@/core/engine/heard";
 import type { Program } from "@/core/engine/program";
 import { SUB_BLOCK } from "@/core/engine/voice";
 import { TARGET_IDS, parameter, type TargetId } from "@/core/patch/parameters";
-import type { Modulator, Part } from "@/core/patch/project";
+import type { Modulator } from "@/core/patch/project";
 import type { Track } from "./paint";
 
-/** Position of a modulator among the sources that the engine keeps: envelopes (the amp's first), then shapes. */
-function sourceIndex(part: Part, modulator: Modulator): number {
-  const envelopes = part.patch.modulators
-    .filter((m) => m.kind === "envelope")
-    .sort((a, b) => Number(b.id === "amp") - Number(a.id === "amp"));
-  if (modulator.kind === "envelope") return envelopes.findIndex((m) => m.id === modulator.id);
-  return (
-    envelopes.length + part.patch.modulators.filter((m) => m.kind === "shape").findIndex((m) => m.id === modulator.id)
-  );
+/** Where the engine keeps a modulator's values: a column of every note's rows, and a place among the shared shapes (-1 for envelopes). */
+export interface SourcePlace {
+  readonly column: number;
+  readonly shape: number;
+}
+
+/** The engine keeps targets, then envelopes (the amp's first), then shapes. */
+export function placeOf(modulators: readonly Modulator[], id: string): SourcePlace {
+  const envelopes = modulators.filter((m) => m.kind === "envelope").map((m) => m.id);
+  const shapes = modulators.filter((m) => m.kind === "shape").map((m) => m.id);
+  const order = ["amp", ...envelopes.filter((e) => e !== "amp"), ...shapes];
+  return { column: TARGET_IDS.length + order.indexOf(id), shape: shapes.indexOf(id) };
 }
 
 /** One column of every note's values: a target or a source. A note is strong until the next one begins. */
@@ -38,17 +41,9 @@ export const targetTracks = (heard: Heard, program: Program, partIndex: number, 
   noteTracks(heard, program, partIndex, TARGET_IDS.indexOf(target));
 
 /** What a modulator does: one track where all notes share it, else one a note. */
-export function modulatorTracks(
-  heard: Heard,
-  program: Program,
-  part: Part,
-  partIndex: number,
-  modulator: Modulator,
-): Track[] {
-  const source = sourceIndex(part, modulator);
-  const envelopes = part.patch.modulators.filter((m) => m.kind === "envelope").length;
-  const shared = modulator.kind === "shape" ? heard.shared[partIndex]?.[source - envelopes] : null;
-  if (!shared) return noteTracks(heard, program, partIndex, TARGET_IDS.length + source);
+export function modulatorTracks(heard: Heard, program: Program, partIndex: number, place: SourcePlace): Track[] {
+  const shared = heard.shared[partIndex]?.[place.shape];
+  if (!shared) return noteTracks(heard, program, partIndex, place.column);
   const tickStep = (SUB_BLOCK * program.ticksPerSec) / heard.sampleRate;
   return [{ firstTick: tickStep, tickStep, count: shared.length, at: (i) => shared[i]!, strongUntil: shared.length }];
 }

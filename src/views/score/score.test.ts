@@ -5,7 +5,7 @@ import { demoProject } from "@/core/patch/demo";
 import type { Note, Route } from "@/core/patch/project";
 import { niceStep, routeReading, timeReading } from "./editors/shapeAxes";
 import { keyAt, moveRoll, pressRoll, releaseRoll, rowTop, type RollRules, type RollView } from "./editors/noteDrag";
-import { heardScale, modulatorTracks, onScale, rangeOf, targetTracks, valueAt } from "./heardTracks";
+import { heardScale, modulatorTracks, onScale, placeOf, rangeOf, targetTracks, valueAt } from "./heardTracks";
 import { chordLabels, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
 
@@ -34,12 +34,11 @@ describe("tracks of what is heard", () => {
     for (const track of tracks.slice(0, -1)) expect(track.strongUntil).toBeLessThan(track.count);
   });
   test("a shape that restarts with the bar is one track over the loop", () => {
-    const swell = part.patch.modulators.find((m) => m.id === "swell")!;
-    const [track, ...others] = modulatorTracks(heard, program, part, 0, swell);
+    const at = (id: string) => placeOf(part.patch.modulators, id);
+    const [track, ...others] = modulatorTracks(heard, program, 0, at("swell"));
     expect(others).toEqual([]);
     expect(track!.count * track!.tickStep).toBeCloseTo(4 * 3840, -2);
-    const pluck = part.patch.modulators.find((m) => m.id === "pluck")!;
-    expect(modulatorTracks(heard, program, part, 0, pluck)).toHaveLength(64);
+    expect(modulatorTracks(heard, program, 0, at("pluck"))).toHaveLength(64);
   });
   test("the scale holds all of it", () => {
     const range = rangeOf(targetTracks(heard, program, 0, "filter.cutoff"))!;

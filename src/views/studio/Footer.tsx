@@ -11,8 +11,14 @@ export function Footer() {
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
+  const { id, notes, arpeggio } = part;
+  const { modulators } = part.patch;
+  const repeatBars = useMemo(
+    () => patternRepeatBars(partEvents({ id, notes, arpeggio }, song, seed), song),
+    [id, notes, arpeggio, song, seed],
+  );
   const report = useMemo(() => {
-    const shared = part.patch.modulators.flatMap((m): Cycle[] =>
+    const shared = modulators.flatMap((m): Cycle[] =>
       m.kind === "shape" && (m.restart === "bar" || m.restart === "song")
         ? [
             {
@@ -23,8 +29,8 @@ export function Footer() {
           ]
         : [],
     );
-    return repeatReport(shared, patternRepeatBars(partEvents(part, song, seed), song), song.meter, song.loopBars);
-  }, [part, song, seed]);
+    return repeatReport(shared, repeatBars, song.meter, song.loopBars);
+  }, [modulators, song, repeatBars]);
   return (
     <footer className="flex h-[24px] items-center gap-5 border-t border-line bg-paper px-3 text-[11px] whitespace-nowrap text-ink2">
       <span>

@@ -28,7 +28,9 @@ export class Studio {
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
   readonly workspace: Workspace;
   private readonly heardService: HeardService;
-  private compiling = 0;
+  /** The animation frame until which edits wait, and whether one does. */
+  private frame = 0;
+  private waiting = false;
   private sampleRate: number;
 
   constructor(readonly tell: (note: Note) => void) {
@@ -65,15 +67,22 @@ export class Studio {
     });
   }
 
-  /** Edits come faster than frames; the engine gets one program a frame. */
+  /** The first edit goes to the engine at once; those of the same frame follow together with the next one. */
   private compileSoon(): void {
-    if (this.compiling !== 0) return;
+    if (this.frame !== 0) {
+      this.waiting = true;
+      return;
+    }
     performance.mark("clovik:edit");
-    this.compiling = requestAnimationFrame(() => this.compile());
+    this.compile();
+    this.frame = requestAnimationFrame(() => {
+      this.frame = 0;
+      if (this.waiting) this.compileSoon();
+    });
   }
 
   private compile(): void {
-    this.compiling = 0;
+    this.waiting = false;
     const program = compileProject(this.workspace.store.getState().project);
     this.session.setProgram(program);
     this.heardService.request(program, this.session.sampleRate);
