@@ -12,7 +12,17 @@ const layer = (files, forbidden, message, ignores = []) => ({
 const up = (...names) => names.flatMap((n) => [`@/${n}`, `@/${n}/*`, `@/${n}/**`, `**/../${n}/**`]);
 
 export default tseslint.config(
-  { ignores: [".next/**", "node_modules/**", "next-env.d.ts", "tools/**", "src/core/dsp/simd/**", ".cache/**", "test-results/**"] },
+  {
+    ignores: [
+      ".next/**",
+      "node_modules/**",
+      "next-env.d.ts",
+      "tools/**",
+      "src/core/dsp/simd/**",
+      ".cache/**",
+      "test-results/**",
+    ],
+  },
   ...tseslint.configs.strictTypeChecked.map((c) => ({ ...c, files: ["**/*.ts", "**/*.tsx"] })),
   {
     files: ["**/*.ts", "**/*.tsx"],

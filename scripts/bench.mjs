@@ -3,6 +3,7 @@
 import { gzipSync } from "node:zlib";
 import { chromium } from "@playwright/test";
 import { build } from "esbuild";
+import { launchOptions } from "./browser.mjs";
 import { ensureBuild, ensureChromium, ensurePackages, freePort, startServer } from "./run.mjs";
 
 ensurePackages();
@@ -18,19 +19,7 @@ const bundle = await build({
   minify: true,
   target: "es2022",
 });
-const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
-  args: [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--autoplay-policy=no-user-gesture-required",
-  ],
-});
+const browser = await chromium.launch(launchOptions);
 const server = await startServer(await freePort());
 const line = (name, text) => console.log(`${name.padEnd(58)} ${text}`);
 

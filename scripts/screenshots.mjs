@@ -2,6 +2,7 @@
 import { mkdirSync } from "node:fs";
 import path from "node:path";
 import { chromium } from "@playwright/test";
+import { launchOptions } from "./browser.mjs";
 import { ensureBuild, ensureChromium, ensurePackages, freePort, root, startServer } from "./run.mjs";
 
 ensurePackages();
@@ -10,18 +11,7 @@ ensureBuild();
 const folder = path.join(root, "docs", "screenshots");
 mkdirSync(folder, { recursive: true });
 const server = await startServer(await freePort());
-const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
-  args: [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-  ],
-});
+const browser = await chromium.launch(launchOptions);
 
 /** Opens the demo in a browser of its own and plays it until the second bar. */
 async function studio(scheme) {

@@ -2,7 +2,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Project } from "@/core/patch/project";
 import { emptyHistory, record, redo, undo, type History } from "./history";
 
-export type SaveState =
+type SaveState =
   | { readonly kind: "saved"; readonly at: number }
   | { readonly kind: "waiting" }
   | { readonly kind: "saving" }

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef } from "react";
 
-export interface Palette {
+interface Palette {
   readonly paper: string;
   readonly sheet: string;
   readonly ink: string;

@@ -51,12 +51,6 @@ export function movePoints(
   return moved.every((p, i) => p === points[i]) ? points : moved;
 }
 
-/** Sets one point's place; x stops at the neighbours. */
-export function setPoint(points: readonly CurvePoint[], index: number, x: number, y: number): readonly CurvePoint[] {
-  const point = points[index];
-  return point ? movePoints(points, new Set([index]), x - point.x, y - point.y) : points;
-}
-
 /** Removes points; the two ends stay. */
 export function removePoints(points: readonly CurvePoint[], indices: ReadonlySet<number>): readonly CurvePoint[] {
   const kept = points.filter((_, i) => i === 0 || i === points.length - 1 || !indices.has(i));

@@ -8,7 +8,7 @@ import { framesOfBars, wholeStretches } from "./render";
 import { CUTOFF, GAIN, PAN, PITCH, RESONANCE, STRETCH, SUB_BLOCK, type Voice } from "./voice";
 
 /** Quieter than this is drawn and reported as this. */
-export const HEARD_FLOOR_DB = -96;
+const HEARD_FLOOR_DB = -96;
 
 /**
  * One note's values, evaluated by the engine itself: a row per boundary of 16 frames. A row holds the targets in the

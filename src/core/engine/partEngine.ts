@@ -5,7 +5,7 @@ import { EVENT_ROW, VALUE, type PartProgram } from "./program";
 import type { Recorder } from "./recorder";
 import { STRETCH, Voice } from "./voice";
 
-export const VOICES = 16;
+const VOICES = 16;
 /** Voices kept for those that are being faded after a theft. */
 const SPARE = 8;
 /** Stretches in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */

@@ -42,7 +42,7 @@ export interface PartProgram {
 }
 
 /** Adds `gain` times the source to the target. Sources: envelopes, then shapes, then velocity, then key. */
-export interface CompiledRoute {
+interface CompiledRoute {
   readonly source: number;
   readonly target: number;
   readonly gain: number;

@@ -14,7 +14,7 @@ import {
 
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 
-export const defaultValues = (): Record<VoiceParameterId, number> =>
+const defaultValues = (): Record<VoiceParameterId, number> =>
   Object.fromEntries(VOICE_PARAMETERS.map((p) => [p.id, p.default])) as Record<VoiceParameterId, number>;
 
 export const newEnvelope = (id: string, name: string): Envelope => ({
@@ -48,7 +48,7 @@ export const newShape = (id: string, name: string): Shape => ({
   smoothing: parameter("shape.smoothing").default,
 });
 
-export const newPatch = (): Patch => ({
+const newPatch = (): Patch => ({
   values: defaultValues(),
   choices: { "osc.wave": "saw", "osc.start": "fixed", "filter.type": "lp24" },
   modulators: [newEnvelope(AMP_ENVELOPE, "Amp")],

@@ -77,7 +77,7 @@ export type Modulator = Envelope | Shape;
 export const AMP_ENVELOPE = "amp";
 
 /** "velocity", "key", or the id of a modulator. */
-export type SourceId = string;
+type SourceId = string;
 
 export interface Route {
   readonly id: string;

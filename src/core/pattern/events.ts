@@ -16,7 +16,7 @@ export interface NoteEvent {
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
 
-export const songSwing = (song: Song): Swing => ({
+const songSwing = (song: Song): Swing => ({
   percent: song.swing.percent,
   gridTicks: TICKS_PER_WHOLE / song.swing.grid,
 });

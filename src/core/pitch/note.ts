@@ -1,5 +1,5 @@
 /** A4 is MIDI key 69 (MIDI 1.0); 440 Hz is ISO 16. */
-export const A4_KEY = 69;
+const A4_KEY = 69;
 
 /** Equal temperament: 440 * 2^((key - 69) / 12). `key` may be fractional. */
 export const keyToHz = (key: number, a4Hz = 440): number => a4Hz * 2 ** ((key - A4_KEY) / 12);
@@ -10,7 +10,7 @@ const FLAT_NAMES = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A"
 /** Whether a key signature is written with flats, by the pitch class of its relative major (circle of fifths). */
 const FLAT_MAJORS = new Set([5, 10, 3, 8, 1]);
 
-export type ScaleKind = "major" | "minor";
+type ScaleKind = "major" | "minor";
 export interface Key {
   /** Pitch class, C = 0. */
   readonly tonic: number;

@@ -27,7 +27,7 @@ export const NOTE_VALUES: readonly NoteValue[] = PLAIN_DENOMINATORS.flatMap((den
   reduce(2, 3 * den),
 ]).sort((a, b) => b.num / b.den - a.num / a.den);
 
-export const sameNoteValue = (a: NoteValue, b: NoteValue): boolean => a.num * b.den === b.num * a.den;
+const sameNoteValue = (a: NoteValue, b: NoteValue): boolean => a.num * b.den === b.num * a.den;
 
 /** "1/8", "1/8D" (dotted), "1/8T" (triplet); any other fraction as "num/den". */
 export function noteValueName(v: NoteValue): string {

@@ -10,7 +10,7 @@ export interface Cycle {
 }
 
 /** What the loop cuts short: the cycle's name and the part of a cycle (0 to 1) that is left when it is restarted. */
-export interface Drift {
+interface Drift {
   readonly name: string;
   readonly leftover: number;
   readonly every: "bar" | "loop";

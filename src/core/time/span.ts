@@ -15,7 +15,7 @@ export interface TimeBase {
 }
 
 /** A quarter lasts 60 000 / BPM ms: the definition of beats per minute. */
-export const quarterMs = (tempoBpm: number): number => 60_000 / tempoBpm;
+const quarterMs = (tempoBpm: number): number => 60_000 / tempoBpm;
 export const ticksPerSecond = (tempoBpm: number): number => (TICKS_PER_QUARTER * tempoBpm) / 60;
 
 /** Ticks, not rounded. */

@@ -261,7 +261,7 @@ function Marquee({ a, b }: { a: { x: number; y: number }; b: { x: number; y: num
 }
 
 /** Position, value and note at the pointer, beside it and inside the frame. */
-export function ReadOut({ frame, at, text }: { frame: Frame; at: { x: number; y: number }; text: string }) {
+function ReadOut({ frame, at, text }: { frame: Frame; at: { x: number; y: number }; text: string }) {
   const p = toPx(frame, at.x, at.y);
   const leftward = p.x > frame.left + frame.width / 2;
   return (

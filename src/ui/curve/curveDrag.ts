@@ -30,7 +30,7 @@ export interface Snaps {
 export type Points = readonly CurvePoint[];
 export type Selection = ReadonlySet<number>;
 
-export type CurveDrag =
+type CurveDrag =
   | { readonly kind: "idle" }
   /** Pressed on empty ground: a click adds a point, a drag draws a marquee. */
   | {

@@ -1,5 +1,5 @@
 import { ZoomIn, ZoomOut } from "lucide-react";
-import { useCallback, type PointerEvent } from "react";
+import { useCallback, type KeyboardEvent, type PointerEvent } from "react";
 import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useProject, useSound, useStudio, useView } from "@/views/studio/studio";
@@ -37,12 +37,24 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
     [timeline, song.meter],
   );
   const canvas = useCanvas(paint);
+  const beatsPerBar = song.meter.beats;
   const locate = (e: PointerEvent<HTMLElement>): void => {
     const { left, width } = e.currentTarget.getBoundingClientRect();
     const tick = xToTick({ ...timeline, width }, e.clientX - left);
     const step = stepTicks(song.meter);
     const snapped = e.ctrlKey ? Math.round(tick) : Math.floor(tick / step) * step;
     studio.view.setState({ startTick: Math.min(timeline.loop - 1, Math.max(0, snapped)) });
+    if (playing) void studio.play();
+  };
+  const onKeyDown = (e: KeyboardEvent): void => {
+    const by = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -beatsPerBar, PageUp: beatsPerBar }[
+      e.key
+    ];
+    if (by === undefined || e.ctrlKey || e.altKey || e.metaKey) return;
+    e.preventDefault();
+    const unit = e.shiftKey ? stepTicks(song.meter) : beatTicks(song.meter);
+    const next = Math.round(startTick / unit) * unit + by * unit;
+    studio.view.setState({ startTick: Math.min(timeline.loop - unit, Math.max(0, next)) });
     if (playing) void studio.play();
   };
   return (
@@ -76,13 +88,20 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
           </button>
         </span>
       </div>
-      <div className="relative min-w-0 flex-1 cursor-pointer" onPointerDown={locate} data-testid="ruler">
-        <canvas
-          ref={canvas}
-          className="absolute inset-0 h-full w-full"
-          role="img"
-          aria-label={`Ruler, ${song.loopBars} bars`}
-        />
+      <div
+        className="relative min-w-0 flex-1 cursor-pointer"
+        role="slider"
+        tabIndex={0}
+        aria-label="Play from"
+        aria-valuemin={0}
+        aria-valuemax={timeline.loop}
+        aria-valuenow={startTick}
+        aria-valuetext={formatPosition(startTick, song.meter)}
+        onPointerDown={locate}
+        onKeyDown={onKeyDown}
+        data-testid="ruler"
+      >
+        <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
       </div>
       <Playhead timeline={timeline} left={LABEL_WIDTH} marker />
     </div>

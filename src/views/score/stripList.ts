@@ -55,7 +55,7 @@ export const FILTER_TEXT: Record<(typeof CHOICES)["filter.type"]["options"][numb
   hp12: "high-pass 12 dB",
 };
 
-export const TARGET_TEXT: Record<TargetId, string> = {
+const TARGET_TEXT: Record<TargetId, string> = {
   "osc.pitch": "Pitch",
   "amp.level": "Level",
   "filter.cutoff": "Cutoff",

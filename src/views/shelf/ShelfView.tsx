@@ -1,7 +1,8 @@
 "use client";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useRouter } from "next/navigation";
 import type { ProjectSummary } from "@/state/database";
+import { FileButton } from "@/ui/FileButton";
 import { NameField } from "@/ui/NameField";
 import { showToast } from "@/ui/toasts";
 import { useProject, useStudio } from "@/views/studio/studio";
@@ -18,7 +19,6 @@ export function ShelfView() {
   const openName = useProject((s) => s.project.name);
   const save = useProject((s) => s.save.kind);
   const [list, setList] = useState<readonly ProjectSummary[] | null>(null);
-  const file = useRef<HTMLInputElement>(null);
 
   const refresh = useCallback(async () => setList(await workspace.list()), [workspace]);
   useEffect(() => {
@@ -54,25 +54,15 @@ export function ShelfView() {
         <button type="button" className="chip" data-on="true" onClick={() => void goTo(workspace.create("Untitled"))}>
           New project
         </button>
-        <button type="button" className="chip" onClick={() => file.current?.click()}>
-          Open a project file…
-        </button>
+        <FileButton
+          text="Open a project file…"
+          label="Project file"
+          accept=".json,application/json"
+          onFile={(f) => void importFile(f)}
+        />
         <button type="button" className="chip" onClick={() => void goTo(workspace.openDemo())}>
           Open the demo
         </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".json,application/json"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label="Project file"
-          onChange={(e) => {
-            const chosen = e.currentTarget.files?.[0];
-            e.currentTarget.value = "";
-            if (chosen) void importFile(chosen);
-          }}
-        />
       </div>
       {list === null && <p className="mt-6 text-ink2">Reading the shelf</p>}
       {list?.length === 0 && (

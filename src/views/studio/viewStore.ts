@@ -5,7 +5,7 @@ import type { NoteValue } from "@/core/time/noteValue";
 /** What a strip of the score shows. */
 export type StripId = "notes" | "arpeggio" | `mod:${string}` | `heard:${TargetId}`;
 
-export type Theme = "system" | "day" | "night";
+type Theme = "system" | "day" | "night";
 
 /** What the eyes look at: not part of the project, and not of its history. */
 export interface ViewState {
@@ -25,7 +25,7 @@ export interface ViewState {
 
 export type ViewStore = StoreApi<ViewState>;
 
-export const MAX_ZOOM = 32;
+const MAX_ZOOM = 32;
 
 export const createViewStore = (): ViewStore =>
   createStore<ViewState>(() => ({

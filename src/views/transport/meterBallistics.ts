@@ -5,7 +5,7 @@ export const METER_FLOOR_DB = -60;
 const FALL_DB_PER_MS = 20 / 1700;
 const HOLD_MS = 1500;
 
-export interface MeterSide {
+interface MeterSide {
   readonly levelDb: number;
   readonly holdDb: number;
 }

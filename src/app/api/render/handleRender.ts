@@ -8,7 +8,7 @@ import { parseProjectFile } from "@/core/patch/migrate";
  * (wrap, append or cut), part (an id). Every limit is answered with a 4xx and a JSON body { error }.
  */
 
-export const LIMITS = { bodyBytes: 2_000_000, bars: 64, atOnce: 2, seconds: 30, audioSeconds: 600 } as const;
+const LIMITS = { bodyBytes: 2_000_000, bars: 64, atOnce: 2, seconds: 30, audioSeconds: 600 } as const;
 
 let running = 0;
 

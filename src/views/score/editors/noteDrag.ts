@@ -20,13 +20,13 @@ export interface Px {
 export const keyAt = (v: RollView, y: number): number => v.low + v.rows - 1 - Math.floor((y / v.height) * v.rows);
 export const rowTop = (v: RollView, key: number): number => ((v.low + v.rows - 1 - key) / v.rows) * v.height;
 
-export type RollHit = { readonly kind: "body" | "edge"; readonly note: Note } | { readonly kind: "ground" };
+type RollHit = { readonly kind: "body" | "edge"; readonly note: Note } | { readonly kind: "ground" };
 
 /** Pixels at a note's end that stretch it, at most a third of the note. */
 const EDGE = 7;
 const CLICK = 3;
 
-export function hitNote(notes: readonly Note[], v: RollView, at: Px): RollHit {
+function hitNote(notes: readonly Note[], v: RollView, at: Px): RollHit {
   const key = keyAt(v, at.y);
   for (let i = notes.length - 1; i >= 0; i--) {
     const note = notes[i]!;
@@ -39,7 +39,7 @@ export function hitNote(notes: readonly Note[], v: RollView, at: Px): RollHit {
   return { kind: "ground" };
 }
 
-export type RollDrag =
+type RollDrag =
   | { readonly kind: "idle" }
   /** Empty ground: a click adds, a drag draws a marquee. */
   | {

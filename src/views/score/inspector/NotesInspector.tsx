@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { addNotes, removeNotes, setVelocity } from "@/core/pattern/noteEdit";
 import { loopTicks } from "@/core/pattern/events";
 import { CHORD_KINDS, chordKeys, type ChordSymbol } from "@/core/pitch/chord";
@@ -7,6 +7,7 @@ import { readMidi, type MidiImport } from "@/core/format/midi";
 import type { Note } from "@/core/patch/project";
 import { barTicks, formatPosition } from "@/core/time/meter";
 import { editNotes, editPart } from "@/state/edits";
+import { FileButton } from "@/ui/FileButton";
 import { NameField } from "@/ui/NameField";
 import { Select } from "@/ui/Select";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
@@ -161,7 +162,6 @@ function ChordAdder() {
 function MidiImporter() {
   const { tell } = useStudio();
   const editable = useEditable();
-  const input = useRef<HTMLInputElement>(null);
   const [opened, setOpened] = useState<{ fileName: string; file: MidiImport } | null>(null);
   const read = async (file: File): Promise<void> => {
     const result =
@@ -180,21 +180,12 @@ function MidiImporter() {
   return (
     <section>
       <h3 className="heading mb-1.5">MIDI</h3>
-      <button type="button" className="chip" disabled={!editable} onClick={() => input.current?.click()}>
-        Import a MIDI file…
-      </button>
-      <input
-        ref={input}
-        type="file"
+      <FileButton
+        text="Import a MIDI file…"
+        label="MIDI file"
         accept=".mid,.midi,audio/midi"
-        className="sr-only"
-        tabIndex={-1}
-        aria-label="MIDI file"
-        onChange={(e) => {
-          const file = e.currentTarget.files?.[0];
-          e.currentTarget.value = "";
-          if (file) void read(file);
-        }}
+        disabled={!editable}
+        onFile={(f) => void read(f)}
       />
       {opened && <MidiImportDialog opened={opened} onClose={() => setOpened(null)} />}
     </section>

@@ -9,7 +9,7 @@ import type { HandledValue } from "@/ui/useValueHands";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 
 /** The name of a route's source, and the colour of its kind. */
-export function sourceOf(part: Part, source: string): { name: string; kind: Kind } {
+function sourceOf(part: Part, source: string): { name: string; kind: Kind } {
   if (source === "velocity" || source === "key")
     return { name: source === "velocity" ? "Velocity" : "Key", kind: "notes" };
   const modulator = part.patch.modulators.find((m) => m.id === source);
@@ -45,7 +45,7 @@ function amountValue(p: Parameter, amount: number, set: (amount: number, gesture
 }
 
 /** What the target does at full amount, in words: "at rest 420 Hz, reaches 2.2 kHz". */
-export function reachText(p: Parameter, rest: number, route: Route): string {
+function reachText(p: Parameter, rest: number, route: Route): string {
   if (p.id === "osc.pitch")
     return route.amount === 0 ? "moves nothing yet" : `up to ${formatAmount(route.amount, "st", 1, true)}`;
   const full = moved(p, rest, route.amount);

@@ -1,0 +1,114 @@
+import { useRef, type PointerEvent } from "react";
+import { noteName } from "@/core/pitch/note";
+import type { Note } from "@/core/patch/project";
+import { newGesture } from "@/ui/gesture";
+import { LABEL_WIDTH } from "../Strips";
+import { tickToX, type Timeline } from "../timeline";
+import { keyAt, rowTop, type RollView } from "./noteDrag";
+
+/** Height of the lane under the notes, in pixels. */
+export const VELOCITY_HEIGHT = 44;
+
+/** Note names beside the rows; a press plays the note. */
+export function KeyColumn({
+  roll,
+  flats,
+  onPlay,
+  onEnd,
+}: {
+  roll: RollView;
+  flats: boolean;
+  onPlay: (key: number) => void;
+  onEnd: (key: number) => void;
+}) {
+  const held = useRef<number | null>(null);
+  const start = (e: PointerEvent<HTMLDivElement>): void => {
+    const box = e.currentTarget.getBoundingClientRect();
+    e.currentTarget.setPointerCapture(e.pointerId);
+    held.current = keyAt(roll, e.clientY - box.top);
+    onPlay(held.current);
+  };
+  const end = (): void => {
+    if (held.current !== null) onEnd(held.current);
+    held.current = null;
+  };
+  const rowHeight = roll.height / roll.rows;
+  return (
+    <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }}>
+      <div
+        className="absolute inset-x-0 top-0 cursor-pointer"
+        style={{ height: roll.height }}
+        title="Press to hear the note"
+        onPointerDown={start}
+        onPointerUp={end}
+        onPointerCancel={end}
+      >
+        {Array.from({ length: roll.rows }, (_, i) => roll.low + i)
+          .filter((key) => rowHeight >= 11 || key % 12 === 0 || key % 12 === 7)
+          .map((key) => (
+            <span
+              key={key}
+              aria-hidden
+              className={`absolute right-2 text-[10px] leading-none ${key % 12 === 0 ? "font-semibold text-ink" : "text-ink2"}`}
+              style={{ top: rowTop(roll, key) + rowHeight / 2 - 5 }}
+            >
+              {noteName(key, flats)}
+            </span>
+          ))}
+      </div>
+      <span className="absolute right-2 bottom-3 text-[11px] text-ink2">velocity</span>
+    </div>
+  );
+}
+
+/** Velocity stems under the notes: drag one up or down; selected notes move together. */
+export function VelocityLane({
+  notes,
+  selected,
+  timeline,
+  editable,
+  onVelocity,
+}: {
+  notes: readonly Note[];
+  selected: ReadonlySet<string>;
+  timeline: Timeline;
+  editable: boolean;
+  onVelocity: (ids: ReadonlySet<string>, velocity: number, gesture: string) => void;
+}) {
+  const drag = useRef<{ ids: ReadonlySet<string>; gesture: string } | null>(null);
+  const set = (e: PointerEvent<HTMLDivElement>): void => {
+    const box = e.currentTarget.getBoundingClientRect();
+    if (drag.current)
+      onVelocity(drag.current.ids, 127 * (1 - (e.clientY - box.top - 8) / (VELOCITY_HEIGHT - 8)), drag.current.gesture);
+  };
+  return (
+    <div
+      className="absolute inset-x-0 bottom-0 cursor-ns-resize"
+      style={{ height: VELOCITY_HEIGHT }}
+      data-testid="velocity-lane"
+      onPointerDown={(e) => {
+        e.stopPropagation();
+        if (!editable || e.button !== 0) return;
+        const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
+        const near = notes.filter((n) => Math.abs(tickToX(timeline, n.startTick) - x) < 7);
+        const chosen = near.filter((n) => selected.has(n.id));
+        const grabbed = chosen.length > 0 ? [...selected] : near.map((n) => n.id);
+        if (grabbed.length === 0) return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        drag.current = { ids: new Set(grabbed), gesture: newGesture() };
+        set(e);
+      }}
+      onPointerMove={(e) => {
+        if (!drag.current) return;
+        e.stopPropagation();
+        set(e);
+      }}
+      onPointerUp={() => {
+        drag.current = null;
+      }}
+      onPointerCancel={() => {
+        drag.current = null;
+      }}
+    />
+  );
+}
