@@ -124,13 +124,17 @@ export class Engine {
     this.limiter.takePeaks(out, 0);
   }
 
-  /** Fills `frames` (a multiple of 64) of both sides, from the start of the arrays. */
+  /** Fills `frames` (a multiple of 64) of both sides, from the start of the arrays; leaves them alone when inaudible. */
   process(left: Float32Array, right: Float32Array, frames: number): void {
     for (let at = 0; at < frames; at += STRETCH) {
-      this.mixL.fill(0);
-      this.mixR.fill(0);
+      if (this.audible) {
+        this.mixL.fill(0);
+        this.mixR.fill(0);
+      }
       if (this.program) this.stretch(this.program);
-      if (this.limited) this.limiter.process(this.mixL, this.mixR, STRETCH, left, right, at);
+      if (!this.audible) {
+        // Nothing was mixed: the recorder has what is wanted.
+      } else if (this.limited) this.limiter.process(this.mixL, this.mixR, STRETCH, left, right, at);
       else {
         left.set(this.mixL, at);
         right.set(this.mixR, at);
@@ -144,7 +148,7 @@ export class Engine {
     for (const part of parts) part.state.advance(frame, program.loopTicks, program.barTicks, program.ticksPerSec);
     if (clock.playing) this.startEvents(program, frame + STRETCH);
     for (const part of parts) part.advance(frame, this.mixL, this.mixR);
-    this.applyTrim(program.trim);
+    if (this.audible) this.applyTrim(program.trim);
   }
 
   private startEvents(program: Program, frameEnd: number): void {

@@ -45,27 +45,30 @@ interface Open {
 /** Collects what every voice used, from an engine that plays or one that only evaluates. */
 export class HeardLog implements Recorder {
   readonly notes: HeardNote[] = [];
-  private readonly open = new Map<Voice, Open>();
+  /** The note that each voice plays, by part and slot. */
+  private readonly open: (Open | undefined)[][];
   /** Buffers of notes that have ended, for the next ones: fresh memory costs more than the values in it. */
   private readonly spare: Float32Array<ArrayBuffer>[] = [];
 
-  constructor(private readonly program: Program) {}
+  constructor(private readonly program: Program) {
+    this.open = program.parts.map(() => []);
+  }
 
   begin(part: number, voice: Voice): void {
-    this.close(voice);
+    this.close(part, voice.slot);
     const p = this.program.parts[part]!;
     const width = TARGET_IDS.length + p.envelopes.length + p.shapes.length;
     const firstFrame = (Math.floor(voice.onFrame / SUB_BLOCK) + 1) * SUB_BLOCK;
     const rows = this.spare.pop() ?? new Float32Array(FIRST_ROWS * width);
-    this.open.set(voice, {
+    this.open[part]![voice.slot] = {
       note: { part, key: voice.key, onFrame: voice.onFrame, firstFrame, rows, width },
       rows,
       used: 0,
-    });
+    };
   }
 
-  values(_part: number, voice: Voice): void {
-    const open = this.open.get(voice);
+  values(part: number, voice: Voice): void {
+    const open = this.open[part]![voice.slot];
     if (!open) return;
     const { width } = open.note;
     if (open.used + width > open.rows.length) {
@@ -82,24 +85,24 @@ export class HeardLog implements Recorder {
     rows[used + PAN] = v[PAN]!;
     for (let i = TARGET_IDS.length; i < width; i++) rows[used + i] = voice.sources[i - TARGET_IDS.length]!;
     open.used = used + width;
-    if (!voice.active) this.close(voice);
+    if (!voice.active) this.close(part, voice.slot);
   }
 
   release(): void {
     // A release shows in the values.
   }
 
-  private close(voice: Voice): void {
-    const open = this.open.get(voice);
+  private close(part: number, slot: number): void {
+    const open = this.open[part]![slot];
     if (!open) return;
     this.notes.push({ ...open.note, rows: open.rows.slice(0, open.used) });
     this.spare.push(open.rows);
-    this.open.delete(voice);
+    this.open[part]![slot] = undefined;
   }
 
   /** Ends what still sounds; notes are then in order of onset. */
   finish(): readonly HeardNote[] {
-    for (const voice of [...this.open.keys()]) this.close(voice);
+    this.open.forEach((slots, part) => slots.forEach((_, slot) => this.close(part, slot)));
     return this.notes.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
   }
 }

@@ -35,7 +35,7 @@ export class PartEngine {
     private readonly recorder: Recorder | null,
   ) {
     this.state = new PartState(program, sampleRate, clock, audible, index, recorder);
-    this.voices = Array.from({ length: VOICES + SPARE }, () => new Voice());
+    this.voices = Array.from({ length: VOICES + SPARE }, (_, slot) => new Voice(slot));
   }
 
   get sounding(): boolean {
@@ -185,8 +185,10 @@ export class PartEngine {
   /** Adds the stretch that starts at `frame` to the mix. Shared values must have been moved on before. */
   advance(frame: number, mixL: Float64Array, mixR: Float64Array): void {
     const { state, clock } = this;
-    lanes.mixL.fill(0);
-    lanes.mixR.fill(0);
+    if (state.audible) {
+      lanes.mixL.fill(0);
+      lanes.mixR.fill(0);
+    }
     for (const voice of this.voices) {
       if (!voice.active) continue;
       if (voice.offFrame === Infinity && voice.offTick !== Infinity) {

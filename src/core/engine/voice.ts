@@ -36,8 +36,20 @@ const GLIDE_OVER = 1e-5;
 const NEVER = 1000;
 const LOG2_440 = log2(440);
 
+// Looked up once, and not for every value of every sub-block.
+const OCTAVE = VALUE["osc.octave"];
+const PITCH_SET = VALUE["osc.pitch"];
+const FINE = VALUE["osc.fine"];
+const LEVEL = VALUE["amp.level"];
+const KEY_FOLLOW = VALUE["filter.keyFollow"];
+const RESONANCE_SET = VALUE["filter.resonance"];
+const PAN_SET = VALUE["amp.pan"];
+
 /** One sounding note. Everything it needs is allocated here, once. */
 export class Voice {
+  /** @param slot - place among the voices of its part */
+  constructor(readonly slot: number) {}
+
   active = false;
   key = 0;
   velocity = 0;
@@ -158,18 +170,17 @@ export class Voice {
   private finish(part: PartState, frame: number, sub: number): void {
     const v = this.values;
     const set = part.program.values;
-    v[PITCH] =
-      this.key + 12 * set[VALUE["osc.octave"]]! + set[VALUE["osc.pitch"]]! + set[VALUE["osc.fine"]]! / 100 + v[PITCH]!;
-    const level = set[VALUE["amp.level"]]!;
+    v[PITCH] = this.key + 12 * set[OCTAVE]! + set[PITCH_SET]! + set[FINE]! / 100 + v[PITCH]!;
+    const level = set[LEVEL]!;
     const db = level + v[GAIN]!;
     let gain = level <= LEVEL_OFF_DB || db <= LEVEL_OFF_DB ? 0 : this.sources[0]! * this.gainOf(db);
     if (this.stolenEnd !== Infinity)
       gain *= Math.max(0, Math.min(1, (this.stolenEnd - frame) / (STEAL_SEC * part.sampleRate)));
     v[GAIN] = gain;
-    const follow = ((set[VALUE["filter.keyFollow"]]! / 100) * (this.key - 60)) / 12;
+    const follow = ((set[KEY_FOLLOW]! / 100) * (this.key - 60)) / 12;
     v[CUTOFF] = part.log2Cutoff + follow + v[CUTOFF]!;
-    v[RESONANCE] = set[VALUE["filter.resonance"]]! + v[RESONANCE]!;
-    v[PAN] = set[VALUE["amp.pan"]]! + v[PAN]!;
+    v[RESONANCE] = set[RESONANCE_SET]! + v[RESONANCE]!;
+    v[PAN] = set[PAN_SET]! + v[PAN]!;
     if (!this.fresh) this.applyGlide(part, sub);
     v[CUTOFF] = Math.max(LOG2_MIN_CUTOFF, Math.min(LOG2_MAX_CUTOFF, v[CUTOFF]));
     v[RESONANCE] = Math.max(0, Math.min(100, v[RESONANCE]));
