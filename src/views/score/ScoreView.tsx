@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef } from "react";
 import type { TargetId } from "@/core/patch/parameters";
 import { useSize } from "@/ui/useSize";
-import { usePart, useStudio, useView } from "@/views/studio/studio";
+import { usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
 import { EnvelopeEditor } from "./editors/EnvelopeEditor";
 import { NoteEditor } from "./editors/NoteEditor";
@@ -38,12 +38,13 @@ export function ScoreView() {
 function Editor({ timeline }: { timeline: Timeline }) {
   const strip = useView((v) => v.strip);
   const part = usePart();
+  const opened = useProject((s) => s.opened);
   if (strip === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
   if (strip.startsWith("heard:")) return <HeardEditor target={strip.slice(6) as TargetId} timeline={timeline} />;
   const modulator = part.patch.modulators.find((m) => `mod:${m.id}` === strip);
   if (modulator?.kind === "shape") return <ShapeEditor key={modulator.id} shape={modulator} />;
   if (modulator?.kind === "envelope") return <EnvelopeEditor key={modulator.id} envelope={modulator} />;
-  return <NoteEditor timeline={timeline} />;
+  return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
 }
 
 /** Ctrl and wheel zooms at the pointer; Shift and wheel, or a sideways wheel, scrolls in time. */

@@ -31,31 +31,50 @@ import {
 const SNAPS = [4, 8, 16, 32, 64].map((den) => ({ num: 1, den }));
 const FEWEST_ROWS = 22;
 
-/** The rows that show the notes with room, at least `FEWEST_ROWS`. */
-function rowsOf(notes: readonly Note[], shift: number): { low: number; rows: number } {
-  const range = pitchRange(notes.map((n) => n.key), 4); // prettier-ignore
-  const rows = Math.max(FEWEST_ROWS, range.high - range.low + 1);
-  const low = Math.round((range.low + range.high) / 2 - rows / 2) + shift;
-  return { low: Math.min(128 - rows, Math.max(0, low)), rows };
+interface Rows {
+  /** The key of the lowest row. */
+  readonly low: number;
+  readonly rows: number;
 }
 
+const held = (low: number, rows: number): Rows => ({ low: Math.min(128 - rows, Math.max(0, low)), rows });
+
+/** The rows that show the notes with room, at least `FEWEST_ROWS`. */
+function rowsOf(notes: readonly Note[]): Rows {
+  const range = pitchRange(
+    notes.map((n) => n.key),
+    4,
+  );
+  const rows = Math.max(FEWEST_ROWS, range.high - range.low + 1);
+  return held(Math.round((range.low + range.high) / 2 - rows / 2), rows);
+}
+
+const shows = (v: Rows, notes: readonly Note[]): boolean =>
+  notes.every((n) => n.key >= v.low && n.key < v.low + v.rows);
+
 export function NoteEditor({ timeline }: { timeline: Timeline }) {
-  const { workspace, view, session } = useStudio();
+  const { workspace, view: studioView, session } = useStudio();
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const editable = useEditable();
   const selected = useView((v) => v.selectedNotes);
   const snapValue = useView((v) => v.noteSnap);
   const [size, sizeRef] = useSize();
-  const [shift, setShift] = useState(0);
+  const [view, setView] = useState<Rows & { readonly scrolled: boolean }>(() => ({
+    ...rowsOf(part.notes),
+    scrolled: false,
+  }));
   const [edit, setEdit] = useState<RollEdit | null>(null);
   const [hover, setHover] = useState<Px | null>(null);
-  const [frozen, setFrozen] = useState<{ low: number; rows: number } | null>(null);
   const flats = usesFlats(song.key);
   const endTick = loopTicks(song);
   const snapTicks = noteValueTicks(snapValue);
-  // Rows stand still during a gesture, or notes would slip under the hand.
-  const rows = useMemo(() => frozen ?? rowsOf(part.notes, shift), [frozen, part.notes, shift]);
+  // Rows stand still, or notes would slip from under the hand; they change when a note leaves them, unless somebody scrolled.
+  const dragging = edit !== null && edit.drag.kind !== "idle";
+  const rows = useMemo<Rows>(
+    () => (view.scrolled || dragging || shows(view, part.notes) ? view : rowsOf(part.notes)),
+    [view, dragging, part.notes],
+  );
   const height = Math.max(20, size.height - VELOCITY_HEIGHT);
   const roll: RollView = { timeline: { ...timeline, width: size.width }, ...rows, height };
   const rules: RollRules = {
@@ -65,7 +84,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     velocity: part.notes.find((n) => selected.has(n.id))?.velocity ?? 100,
   };
 
-  const select = (ids: ReadonlySet<string>): void => view.setState({ selectedNotes: ids });
+  const select = (ids: ReadonlySet<string>): void => studioView.setState({ selectedNotes: ids });
   const commit = (notes: readonly Note[], label: string, gesture?: string): void => {
     workspace.store.edit(
       label,
@@ -89,7 +108,6 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     if (!editable) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     const gesture = newGesture();
-    setFrozen(rows);
     take(pressRoll(part.notes, selected, roll, local(e), e.shiftKey, gesture), gesture);
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
@@ -101,11 +119,10 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const onPointerUp = (): void => {
     if (edit && edit.drag.kind !== "idle")
       take(releaseRoll({ ...edit, notes: part.notes }, roll, rules), edit.drag.gesture);
-    setFrozen(null);
   };
   const onWheel = (e: WheelEvent): void => {
     if (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaY) > Math.abs(e.deltaX))
-      setShift((s) => s - Math.sign(e.deltaY) * 2);
+      setView({ ...held(rows.low - Math.sign(e.deltaY) * 2, rows.rows), scrolled: true });
   };
 
   const step = (e: KeyboardEvent): boolean => {
@@ -131,7 +148,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       const last = part.notes.find((n) => selected.has(n.id));
       const startTick = last
         ? Math.min(endTick - 1, last.startTick + last.lengthTicks)
-        : Math.min(endTick - 1, view.getState().startTick);
+        : Math.min(endTick - 1, studioView.getState().startTick);
       const note: Note = {
         id: rules.newId(),
         startTick,
@@ -237,7 +254,9 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           className="chip"
           value={noteValueName(snapValue)}
           options={SNAPS.map((s) => ({ value: noteValueName(s), text: `snap ${noteValueName(s)}` }))}
-          onChange={(name) => view.setState({ noteSnap: SNAPS.find((s) => noteValueName(s) === name) ?? snapValue })}
+          onChange={(name) =>
+            studioView.setState({ noteSnap: SNAPS.find((s) => noteValueName(s) === name) ?? snapValue })
+          }
         />
       }
     >

@@ -1,0 +1,79 @@
+import { writeFile } from "node:fs/promises";
+import { writeMidiFile } from "@/core/format/midi";
+import { expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
+
+test("a MIDI file comes in with its tempo and meter, and one undo brings all back", async ({ studio: page }, info) => {
+  await openStudio(page);
+  await page.getByRole("button", { name: /^Notes/ }).click();
+  const notes = [0, 1, 2].map((i) => ({ onTick: i * 1440, offTick: i * 1440 + 700, key: 60 + i, velocity: 90 }));
+  await writeFile(
+    info.outputPath("quay.mid"),
+    writeMidiFile({ name: "Quay", notes, tempoBpm: 97, meter: { beats: 3, unit: 4 }, endTick: 5760 }),
+  );
+  await page.getByLabel("MIDI file").setInputFiles(info.outputPath("quay.mid"));
+  await expect(page.getByText(/quay.mid.*holds 3 notes over 2 bars/)).toBeVisible();
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 3/ })).toBeVisible();
+  await expect(slider(page, "Tempo")).toHaveAttribute("aria-valuenow", "97");
+  await expect(page.getByRole("combobox", { name: "Beats in a bar" })).toHaveValue("3");
+  await expect(slider(page, "Loop")).toHaveAttribute("aria-valuenow", "2");
+  await page.keyboard.press("Control+z");
+  await expect(page.getByRole("application", { name: /^Notes: 12/ })).toBeVisible();
+  await expect(slider(page, "Tempo")).toHaveAttribute("aria-valuenow", "122");
+});
+
+test("chords by name, an arpeggio over them, and the wave: each is heard at once", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("link", { name: "Shelf" }).click();
+  await page.getByRole("button", { name: "New project" }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await page.getByRole("combobox", { name: "Root" }).selectOption({ label: "A2" });
+  for (let bar = 1; bar <= 4; bar++) {
+    await page.getByRole("button", { name: "Add", exact: true }).click();
+    await expect(page.getByRole("application", { name: new RegExp(`^Notes: ${3 * bar}\\.`) })).toBeVisible();
+  }
+  await expect(page.getByText("The loop is full.")).toBeVisible();
+  await page.keyboard.press("Space");
+  const chord = await recording(page, 1);
+  await page.getByRole("button", { name: /^Arpeggio/ }).click();
+  await page.getByRole("button", { name: "off", exact: true }).click();
+  await typeValue(page, "Gate", "20");
+  await forget(page);
+  const plucked = await recording(page, 1.5);
+  // A held chord never falls silent; a gate of 20 % does, sixteen times a bar.
+  const quietest = (x: Float32Array): number =>
+    Math.min(
+      ...Array.from({ length: Math.floor(x.length / 256) }, (_, i) => rms(x.subarray(i * 256, i * 256 + 256))).slice(
+        20,
+      ),
+    );
+  expect(quietest(chord.left)).toBeGreaterThan(0.01);
+  expect(quietest(plucked.left)).toBeLessThan(0.002);
+  await saved(page);
+});
+
+test("notes are drawn by mouse: added, moved, stretched, deleted", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("button", { name: /^Notes/ }).click();
+  const roll = page.getByTestId("note-editor");
+  const box = (await roll.boundingBox())!;
+  const count = (n: number) =>
+    expect(page.getByRole("application", { name: new RegExp(`^Notes: ${n}\\.`) })).toBeVisible();
+  const at = { x: box.x + 4, y: box.y + box.height - 60 };
+  await page.mouse.click(at.x, at.y);
+  await count(13);
+  await expect(page.getByText(/at 1\.1\.1, velocity 100/).first()).toBeVisible();
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  await page.mouse.move(at.x + box.width / 16, at.y + 3, { steps: 6 });
+  await page.mouse.up();
+  await expect(page.getByText(/at 1\.2\.1, velocity 100/).first()).toBeVisible();
+  await roll.focus();
+  await page.keyboard.press("Alt+ArrowUp");
+  await expect(page.getByText(/at 1\.2\.1, velocity 105/).first()).toBeVisible();
+  await page.keyboard.press("Delete");
+  await count(12);
+  await page.getByTestId("ruler").focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(page.getByTestId("start-position")).toHaveText("1.2.1");
+});
