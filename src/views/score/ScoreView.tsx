@@ -96,7 +96,7 @@ function ScrollBar({ timeline }: { timeline: Timeline & { loop: number } }) {
       <div style={{ width: LABEL_WIDTH }} />
       <div
         ref={host}
-        className="min-w-0 flex-1 overflow-x-scroll"
+        className="timebar min-w-0 flex-1 overflow-x-scroll"
         tabIndex={0}
         role="group"
         aria-label="Scroll in time"
