@@ -9,7 +9,7 @@ export const MAX_UNISON = 16;
 export const TABLE_BITS = 11;
 
 // Kernels hold these figures as constants of their own: bundlers turn constants of a module into variables, and the
-// compiler then adds and masks floats, three times as slowly.
+// compiler then adds and masks floats, which is much slower.
 
 /**
  * The first `count` (even) oscillators of a stack of steady pitch and gain, two at a time: half the loads and stores of
