@@ -1,0 +1,76 @@
+import { describe, expect, test } from "vitest";
+import { makeProject, note } from "../../../tests/support/projects";
+import { newShape } from "../patch/defaults";
+import type { Project } from "../patch/project";
+import { Clock } from "./clock";
+import { heardLoop } from "./heard";
+import { compileProject } from "./program";
+import { NoteLog, renderNow } from "./render";
+
+const RATE = 48_000;
+
+describe("the clock", () => {
+  test("a change of tempo bends the line of ticks and does not break it", () => {
+    const clock = new Clock();
+    clock.setRate(0.04, 0);
+    expect(clock.tickAt(1000)).toBeCloseTo(40, 9);
+    clock.setRate(0.08, 1000);
+    expect(clock.tickAt(1000)).toBeCloseTo(40, 9);
+    expect(clock.tickAt(2000)).toBeCloseTo(120, 9);
+    expect(clock.frameOf(120)).toBe(2000);
+  });
+  test("a position wraps with the loop, and silence counts anew", () => {
+    const clock = new Clock();
+    clock.setRate(0.04, 0);
+    clock.locate(960, 50_000, true);
+    expect(clock.tickAt(50_000)).toBe(0);
+    expect(clock.loopTickAt(50_000, 3840)).toBe(960);
+    expect(clock.loopTickAt(50_000 + 72_000, 3840)).toBeCloseTo(0, 6);
+  });
+});
+
+describe("odd meters", () => {
+  test("in 7/8 a bar lasts seven eighths, and a shape restarts with it", () => {
+    const shape = { ...newShape("s", "S"), rate: { unit: "note" as const, num: 1, den: 2 }, smoothing: 0 };
+    const made = makeProject({
+      song: { tempoBpm: 120, meter: { beats: 7, unit: 8 }, loopBars: 2 },
+      notes: [note(0, 6720, 60)],
+      modulators: [shape],
+      routes: [{ id: "r", source: "s", target: "amp.pan", amount: 100, on: true, reversed: false }],
+    });
+    const program = compileProject(made);
+    const heard = heardLoop(program, RATE);
+    // Seven eighths at 120 BPM are 1.75 s.
+    expect(heard.frames).toBe(2 * 1.75 * RATE);
+    const [first, second] = [heard.notes[0]!, heard.shared[0]![0]!];
+    expect(first.rows.length).toBeGreaterThan(0);
+    const perBar = (1.75 * RATE) / 16;
+    for (const at of [10, 500, 2000, 5000]) expect(second[at + perBar]).toBeCloseTo(second[at]!, 6);
+  });
+});
+
+describe("several parts", () => {
+  const one = makeProject({ notes: [note(0, 960, 48)], values: { "amp.level": -20 } });
+  const two: Project = {
+    ...one,
+    parts: [one.parts[0]!, { ...one.parts[0]!, id: "second", notes: [{ ...note(960, 960, 60), id: "n" }] }],
+  };
+  const render = (part?: string) => {
+    const program = compileProject(two, part);
+    const log = new NoteLog(program.parts.map((p) => p.id));
+    return { ...renderNow(program, { sampleRate: RATE, bars: 1, tail: "cut", recorder: log }), notes: log.notes };
+  };
+
+  test("sound together as the sum of each alone", () => {
+    const [both, first, second] = [render(), render("part-1"), render("second")];
+    expect(both.notes.map((n) => n.part)).toEqual(["part-1", "second"]);
+    expect(first.notes).toHaveLength(1);
+    const apart = both.left.reduce((worst, v, i) => Math.max(worst, Math.abs(v - first.left[i]! - second.left[i]!)), 0);
+    expect(apart).toBeLessThan(1e-6);
+    expect(Math.max(...second.left.subarray(0, 20_000).map(Math.abs))).toBe(0);
+  });
+
+  test("a part that does not exist is named", () => {
+    expect(() => compileProject(two, "gone")).toThrow(/there is no part "gone"; parts: part-1, second/);
+  });
+});
