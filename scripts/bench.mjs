@@ -34,8 +34,19 @@ try {
   line("  native nodes, cutoff per block / per sample", `${r.perBlock.toFixed(1)} / ${r.perSample.toFixed(1)}`);
   line("  ours against native per block", `${r.ratioPerBlock.toFixed(1)} x`);
   line("  ours against native per sample", `${r.ratioPerSample.toFixed(1)} x`);
+  line("  the same with vibrato, against steady pitch", `${r.vibrato.toFixed(2)} of the speed`);
+  line("8 parts x 12 modulators x 32 routes x 16 notes x 16 unison", `${r.orchestra.toFixed(2)} s of sound a second`);
   line("the demo, seconds of sound per second", r.demoSpeed.toFixed(0));
   line("as-heard curves of the demo's four bars", `${r.heardMs.toFixed(1)} ms`);
+  line("the same of 8 parts x 512 notes x 32 bars, five values", `${(r.longMs / 1000).toFixed(2)} s`);
+  line(
+    "one value edited with 8 x 4096 notes, arpeggios on: compile and copy",
+    `${r.edit.ms.toFixed(2)} ms, ${r.edit.noteBytes} lists of notes`,
+  );
+  line(
+    "a wave changed while the stack plays: load and worst block (budget 2.67)",
+    `${r.wave.ms.toFixed(2)} ms, a usual block ${r.wave.usual.toFixed(2)} ms`,
+  );
   line(
     "first audible block after a warm-up (budget 2.67 ms)",
     `${r.warmFirst.toFixed(2)} ms, cold ${r.coldFirst.toFixed(2)} ms`,

@@ -1,52 +1,21 @@
 /** Runs in a Chromium page: our engine and the browser's own nodes at the same work, in turn, so that ratios hold. */
+import { waveTable } from "@/core/dsp/waveTables";
+import { changesBetween } from "@/core/engine/changes";
+import { Compiler, compileProject } from "@/core/engine/compile";
 import { Engine, warmUp } from "@/core/engine/engine";
-import { heardLoop } from "@/core/engine/heard";
-import { compileProject, type Program } from "@/core/engine/program";
+import type { Program } from "@/core/engine/program";
+import { watchLoop, type Watched } from "@/core/engine/watch";
 import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
+import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } from "./benchWork";
 
 const RATE = 48_000;
 const BLOCK = 128;
-const VOICES = 16;
-const UNISON = 8;
-const KEYS = Array.from({ length: VOICES }, (_, i) => 40 + 2 * i);
-const DETUNE = 14;
-const REST_HZ = 420;
-const OCTAVES = 2.4;
-
-/** Sixteen held notes of eight saws each through the 24 dB low-pass, an LFO and an envelope on its cutoff. */
-function workload(): Project {
-  const demo = demoProject("bench");
-  const part = demo.parts[0]!;
-  return {
-    ...demo,
-    song: { ...demo.song, tempoBpm: 120, loopBars: 8 },
-    parts: [
-      {
-        ...part,
-        arpeggio: { ...part.arpeggio, on: false },
-        notes: KEYS.map((key, i) => ({ id: `n${i}`, startTick: 0, lengthTicks: 8 * 3840, key, velocity: 100 })),
-        patch: {
-          ...part.patch,
-          values: {
-            ...part.patch.values,
-            "osc.octave": 0,
-            "osc.unison": UNISON,
-            "osc.detune": DETUNE,
-            "amp.level": -24,
-          },
-          modulators: part.patch.modulators.map((m) =>
-            m.id === "amp" && m.kind === "envelope" ? { ...m, sustain: 100 } : m,
-          ),
-        },
-      },
-    ],
-  };
-}
+const TABLES = { tables: waveTable };
 
 /** Seconds of sound per second for a program. */
 function ourSpeed(program: Program, seconds: number): number {
-  const engine = new Engine(RATE);
+  const engine = new Engine(RATE, TABLES);
   const left = new Float32Array(BLOCK);
   const right = new Float32Array(BLOCK);
   engine.load(program);
@@ -100,8 +69,8 @@ const median = (list: readonly number[]): number => [...list].sort((a, b) => a -
 
 /** Milliseconds of the first block that sounds, after a warm-up and without one. */
 function firstBlockMs(program: Program, warm: boolean): number {
-  if (warm) warmUp(program, RATE);
-  const engine = new Engine(RATE);
+  if (warm) warmUp(program, RATE, TABLES);
+  const engine = new Engine(RATE, TABLES);
   const out = new Float32Array(BLOCK);
   engine.load(program);
   engine.play(0);
@@ -112,7 +81,7 @@ function firstBlockMs(program: Program, warm: boolean): number {
 
 /** How much longer a block takes in the silence after notes than while they sound. */
 function silenceRatio(program: Program): number {
-  const engine = new Engine(RATE);
+  const engine = new Engine(RATE, TABLES);
   const out = new Float32Array(BLOCK);
   const time = (blocks: number): number => {
     const from = performance.now();
@@ -128,34 +97,111 @@ function silenceRatio(program: Program): number {
   return time(1500) / sounding;
 }
 
+const usesOf = (program: Program, sources: boolean): Watched[] =>
+  program.parts.map((p) => ({
+    addresses: p.sound.motion.uses.map((u) => u.address).filter((a) => /pitch|level|cutoff|resonance|pan$/.test(a)),
+    sources: sources ? Object.keys(p.sound.motion.sources) : [],
+  }));
+
+function timed<T>(run: () => T): { ms: number; result: T } {
+  const from = performance.now();
+  const result = run();
+  return { ms: performance.now() - from, result };
+}
+
+/** Milliseconds of an edit of one value in the largest project: compiled, and copied as a message is. */
+function editMs(): { ms: number; noteBytes: number } {
+  let project: Project = longSong(4096, true);
+  const compiler = new Compiler();
+  let sent = compiler.compile(project);
+  const all: number[] = [];
+  let noteBytes = 0;
+  for (let i = 0; i < 20; i++) {
+    const part = project.parts[3]!;
+    const modules = part.patch.modules.map((m) =>
+      m.kind === "filter" ? { ...m, values: { ...m.values, cutoff: 500 + i } } : m,
+    );
+    project = { ...project, parts: project.parts.with(3, { ...part, patch: { ...part.patch, modules } }) };
+    const { ms, result } = timed(() => {
+      const program = compiler.compile(project);
+      const changes = changesBetween(sent, program);
+      structuredClone(changes);
+      sent = program;
+      return changes;
+    });
+    all.push(ms);
+    for (const c of result) if (c.type === "events" || c.type === "part") noteBytes++;
+  }
+  return { ms: median(all), noteBytes };
+}
+
+/** Longest block around a change of wave while the stack sounds. */
+function waveChangeMs(): { ms: number; usual: number } {
+  const engine = new Engine(RATE, TABLES);
+  const project = stack();
+  const compiler = new Compiler();
+  engine.setTable("saw", waveTable("saw"));
+  engine.setTable("triangle", waveTable("triangle"));
+  engine.load(compiler.compile(project));
+  engine.play(0);
+  const left = new Float32Array(BLOCK);
+  const right = new Float32Array(BLOCK);
+  const blocks = (count: number): number[] =>
+    Array.from({ length: count }, () => timed(() => engine.process(left, right, BLOCK)).ms);
+  blocks(400);
+  const usual = median(blocks(200));
+  const worst = [0, 1, 2, 3, 4].map((i) => {
+    const part = project.parts[0]!;
+    const modules = part.patch.modules.map((m) =>
+      m.kind === "oscillator"
+        ? { ...m, choices: { ...m.choices, wave: i % 2 ? ("saw" as const) : ("triangle" as const) } }
+        : m,
+    );
+    const program = structuredClone(
+      compiler.compile({ ...project, parts: [{ ...part, patch: { ...part.patch, modules } }] }),
+    );
+    const load = timed(() => engine.load(program)).ms;
+    return load + Math.max(...blocks(20));
+  });
+  return { ms: median(worst), usual };
+}
+
 async function bench(rounds: number) {
   const coldFirst = firstBlockMs(compileProject(demoProject("cold")), false);
-  const program = compileProject(workload());
+  const program = compileProject(stack());
+  const shaken = compileProject(stack(true));
   const demo = compileProject(demoProject("demo"));
-  warmUp(program, RATE);
+  warmUp(program, RATE, TABLES);
+  warmUp(shaken, RATE, TABLES);
   const ours: number[] = [];
+  const vibrato: number[] = [];
   const perBlock: number[] = [];
   const perSample: number[] = [];
   for (let r = 0; r < rounds; r++) {
     ours.push(ourSpeed(program, 4));
+    vibrato.push(ourSpeed(shaken, 4));
     perBlock.push(await nativeSpeed("k-rate", 4));
     perSample.push(await nativeSpeed("a-rate", 4));
   }
-  const heard: number[] = [];
-  for (let r = 0; r < 15; r++) {
-    const from = performance.now();
-    heardLoop(demo, RATE);
-    heard.push(performance.now() - from);
-  }
-  const demoSpeed = median(Array.from({ length: 5 }, () => ourSpeed(demo, 8)));
+  const watched = usesOf(demo, true);
+  const heard = Array.from({ length: 15 }, () => timed(() => watchLoop(demo, RATE, watched, 2048)).ms);
+  const long = compileProject(longSong(512, false));
+  const longWatched = usesOf(long, false);
+  const longMs = timed(() => watchLoop(long, RATE, longWatched, 2048)).ms;
+  const many = compileProject(orchestra());
   return {
     ours: median(ours),
     perBlock: median(perBlock),
     perSample: median(perSample),
     ratioPerBlock: median(ours.map((o, i) => o / perBlock[i]!)),
     ratioPerSample: median(ours.map((o, i) => o / perSample[i]!)),
-    demoSpeed,
+    vibrato: median(vibrato.map((v, i) => v / ours[i]!)),
+    orchestra: ourSpeed(many, 1),
+    demoSpeed: median(Array.from({ length: 5 }, () => ourSpeed(demo, 8))),
     heardMs: median(heard.slice(3)),
+    longMs,
+    edit: editMs(),
+    wave: waveChangeMs(),
     coldFirst,
     warmFirst: firstBlockMs(demo, true),
     silence: silenceRatio(program),

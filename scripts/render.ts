@@ -3,16 +3,25 @@
  * npm run render -- project.json out.wav [--bars N] [--rate HZ] [--depth 16|24|32] [--tail wrap|append|cut] [--seed N]
  *   [--part ID] [--events events.json] [--heard heard.json] [--targets filter.cutoff,osc.pitch]
  */
-import { readFileSync, writeFileSync } from "node:fs";
+import { closeSync, openSync, readFileSync, writeFileSync, writeSync } from "node:fs";
 import { parseArgs } from "node:util";
-import { HeardLog, type HeardNote } from "@/core/engine/heard";
-import { compileProject } from "@/core/engine/program";
-import { NoteLog, SAMPLE_RATES, TAILS, recorders, renderNow, type Tail } from "@/core/engine/render";
-import { SUB_BLOCK } from "@/core/engine/voice";
-import { writeWav, type BitDepth } from "@/core/format/wav";
-import { TARGET_IDS, parameter, type TargetId } from "@/core/patch/parameters";
+import { compileProject } from "@/core/engine/compile";
+import {
+  NoteLog,
+  SAMPLE_RATES,
+  TAILS,
+  listeners,
+  renderProgram,
+  type RenderSummary,
+  type Tail,
+} from "@/core/engine/render";
+import { HeardLog, framesOfBars } from "@/core/engine/watch";
+import { MAX_WAV_BYTES, WavWriter, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
+import type { Address } from "@/core/patch/address";
+import { kindOf } from "@/core/patch/kinds";
 import { parseProjectFile } from "@/core/patch/migrate";
 import type { Project } from "@/core/patch/project";
+import { targetAt } from "@/core/patch/targets";
 
 const USAGE =
   "npm run render -- project.json out.wav [--bars N] [--rate HZ] [--depth 16|24|32] [--tail wrap|append|cut] [--seed N] [--part ID] [--events FILE] [--heard FILE] [--targets a,b]";
@@ -73,41 +82,97 @@ if (!SAMPLE_RATES.some((r) => r === sampleRate)) fail(`--rate is one of ${SAMPLE
 const depth = whole("depth", values.depth, 24, 16, 32);
 if (depth !== 16 && depth !== 24 && depth !== 32) fail("--depth is 16, 24 or 32");
 const tail: Tail = TAILS.find((t) => t === (values.tail ?? "wrap")) ?? fail(`--tail is one of ${TAILS.join(", ")}`);
-const targets = (values.targets?.split(",") ?? [...TARGET_IDS]).map(
-  (name) => TARGET_IDS.find((t) => t === name) ?? fail(`--targets: "${name}" is none of ${TARGET_IDS.join(", ")}`),
-);
 
 const program = orFail(() => compileProject(project, values.part));
-const notes = new NoteLog(program.parts.map((p) => p.id));
-const heard = new HeardLog(program);
-const rendered = renderNow(program, { sampleRate, bars, tail, recorder: recorders(notes, heard) });
+/** What a part's curves can show: every value that the engine reads or that is moved. */
+const heardOf = (id: string): string[] => {
+  const { motion } = program.parts.find((p) => p.id === id)!.sound;
+  return [...new Set([...motion.uses.map((u) => u.address), ...Object.keys(motion.targets)])];
+};
+const known = [...new Set(program.parts.flatMap((p) => heardOf(p.id)))];
+const targets = (
+  values.targets?.split(",") ?? [
+    ...new Set(program.parts.flatMap((p) => p.sound.motion.uses.map((u): string => u.address))),
+  ]
+).map(
+  (name) => known.find((t) => t === name) ?? fail(`--targets: "${name}" is none of ${known.join(", ")}`),
+) as Address[];
 const bitDepth: BitDepth = depth;
-const loop = tail === "wrap" ? { loopFrames: rendered.barFrames } : {};
-orFail(() => writeFileSync(target, writeWav([rendered.left, rendered.right], { sampleRate, bitDepth, ...loop })));
+const size = wavBytes(framesOfBars(program, bars, sampleRate), 2, bitDepth, tail === "wrap");
+if (size > MAX_WAV_BYTES) fail(`${target}: ${tooLarge(size)}`);
+
+const notes = new NoteLog(program.parts.map((p) => p.id));
+const heard = values.heard === undefined ? null : heardFile(values.heard);
+const log = heard ? listeners(notes, heard.log) : notes;
+const out = orFail(() => openSync(target, "w"));
+const writer = new WavWriter(2, { sampleRate, bitDepth });
+const frameBytes = (2 * bitDepth) / 8;
+const headBytes = writer.around(0).head.length;
+const rendered = writeSound();
+heard?.finish();
 if (values.events) writeFileSync(values.events, JSON.stringify({ sampleRate, notes: notes.notes }, null, 1));
-if (values.heard) writeFileSync(values.heard, JSON.stringify(heardFile(heard.finish(), targets)));
 console.log(
-  `${target}: ${rendered.left.length} frames at ${sampleRate} Hz, ${notes.notes.length} notes, peak ${rendered.peakDb.toFixed(2)} dB${rendered.limited ? ", limited" : ""}`,
+  `${target}: ${rendered.frames} frames at ${sampleRate} Hz, ${notes.notes.length} notes, peak ${rendered.peakDb.toFixed(2)} dB${rendered.limited ? ", limited" : ""}`,
 );
 
-/** Values of the targets, a row per 16 frames, note by note. */
-function heardFile(list: readonly HeardNote[], wanted: readonly TargetId[]): object {
+/** Renders to the file, piece by piece: its length needs no memory. */
+function writeSound(): RenderSummary {
+  const steps = renderProgram(program, { sampleRate, bars, tail, listener: log });
+  for (;;) {
+    const step = steps.next();
+    if (step.done) {
+      const loop = tail === "wrap" ? { loopFrames: step.value.barFrames } : {};
+      const { head, foot } = writer.around(step.value.frames, loop);
+      writeSync(out, head, 0, head.length, 0);
+      writeSync(out, foot, 0, foot.length, headBytes + step.value.frames * frameBytes);
+      closeSync(out);
+      return step.value;
+    }
+    const { at, left, right } = step.value;
+    const bytes = writer.frames([left, right], at);
+    writeSync(out, bytes, 0, bytes.length, headBytes + at * frameBytes);
+  }
+}
+
+/** Writes the values of the targets note by note, as each one ends. */
+function heardFile(file: string): { log: HeardLog; finish: () => void } {
+  const to = orFail(() => openSync(file, "w"));
+  const unitOf = (address: Address): string => {
+    const found = project.parts.map((p) => targetAt(p.patch, project.modules, address)).find((t) => t !== null);
+    if (!found) return "";
+    // A pitch is a MIDI key, a level dB after every modulation, the rest in the unit of the row.
+    const isPitch = project.parts.some((p) =>
+      p.patch.modules.some((m) => m.kind === "oscillator" && found.row === kindOf(m).rows["pitch"]),
+    );
+    return isPitch ? "MIDI key" : (found.row?.unit ?? found.move.unit);
+  };
+  const units = Object.fromEntries(targets.map((t) => [t, unitOf(t)]));
+  writeSync(to, `{"sampleRate":${sampleRate},"units":${JSON.stringify(units)},"notes":[`);
+  let first = true;
+  const heardLog = new HeardLog(
+    program,
+    program.parts.map(() => ({ addresses: targets, sources: [] })),
+    (n) => {
+      const values = Object.fromEntries(
+        targets.map((t, i) => [t, Array.from(n.frames, (_, r) => n.rows[r * targets.length + i]!)]),
+      );
+      const note = {
+        part: program.parts[n.part]!.id,
+        key: n.key,
+        onSample: n.onFrame,
+        rowSamples: [...n.frames],
+        values,
+      };
+      writeSync(to, `${first ? "" : ","}\n${JSON.stringify(note)}`);
+      first = false;
+    },
+  );
   return {
-    sampleRate,
-    framesPerRow: SUB_BLOCK,
-    // The pitch is a MIDI key, the level dB after every modulation, the rest in the parameter's unit.
-    units: Object.fromEntries(wanted.map((t) => [t, t === "osc.pitch" ? "MIDI key" : parameter(t).unit])),
-    notes: list.map((n) => ({
-      part: program.parts[n.part]!.id,
-      key: n.key,
-      onSample: n.onFrame,
-      firstRowSample: n.firstFrame,
-      values: Object.fromEntries(
-        wanted.map((t) => [
-          t,
-          Array.from({ length: n.rows.length / n.width }, (_, r) => n.rows[r * n.width + TARGET_IDS.indexOf(t)]!),
-        ]),
-      ),
-    })),
+    log: heardLog,
+    finish: () => {
+      heardLog.finish();
+      writeSync(to, "\n]}\n");
+      closeSync(to);
+    },
   };
 }

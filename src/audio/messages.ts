@@ -1,8 +1,12 @@
+import type { WaveName, WaveTable } from "@/core/dsp/waveTables";
+import type { Change } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 
-/** To the worklet. Everything takes effect at the next block. */
+/** To the worklet. Everything takes effect at the next stretch. */
 export type ToEngine =
-  | { readonly type: "program"; readonly program: Program }
+  | { readonly type: "changes"; readonly changes: readonly Change[] }
+  /** A wave table that changes to come will read: made outside of the audio thread, and sent ahead. */
+  | { readonly type: "table"; readonly wave: WaveName; readonly table: WaveTable }
   | { readonly type: "play"; readonly loopTick: number }
   | { readonly type: "stop" }
   | { readonly type: "noteOn"; readonly partId: string; readonly key: number; readonly velocity: number }
@@ -20,6 +24,7 @@ export interface FromEngine {
 
 export interface ProcessorOptions {
   readonly program: Program;
+  readonly tables: readonly (readonly [WaveName, WaveTable])[];
   readonly status: SharedArrayBuffer;
 }
 
@@ -43,5 +48,7 @@ export const STATUS = {
   ack: 11,
   /** Share of real time spent in the engine, averaged over seconds. */
   load: 12,
+  /** Longest block since the last `ack`, in milliseconds of a coarse clock. */
+  longest: 13,
 } as const;
 export const STATUS_LENGTH = 16;

@@ -1,7 +1,8 @@
 import * as Comlink from "comlink";
-import type { Heard } from "@/core/engine/heard";
+import { changesBetween } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 import type { RenderOptions } from "@/core/engine/render";
+import type { Watch, Watched } from "@/core/engine/watch";
 import type { BitDepth } from "@/core/format/wav";
 import type { EngineWorkerApi, RenderedFile } from "./workers/engine.worker";
 import workerUrl from "./workers/engine.worker.ts?bundled";
@@ -45,30 +46,49 @@ class EngineWorker {
   }
 }
 
-/** As-heard curves, newest program first: while one is being worked out, only the last request waits. */
-export class HeardService {
+/** What is to be watched of a program. */
+export interface WatchRequest {
+  readonly program: Program;
+  readonly sampleRate: number;
+  readonly watched: readonly Watched[];
+  readonly columns: number;
+}
+
+/**
+ * As-heard curves, newest program first: while one is being worked out, only the last request waits. The worker is sent
+ * what changed since it was last asked.
+ */
+export class WatchService {
   private readonly worker = new EngineWorker();
   private busy = false;
-  private next: { program: Program; sampleRate: number } | null = null;
+  private next: WatchRequest | null = null;
+  /** What the worker has. */
+  private sent: Program | null = null;
 
   constructor(
-    private readonly onHeard: (heard: Heard, program: Program) => void,
+    private readonly onWatch: (watch: Watch, program: Program) => void,
     private readonly onError: (error: Error) => void,
   ) {}
 
-  request(program: Program, sampleRate: number): void {
-    this.next = { program, sampleRate };
+  request(request: WatchRequest): void {
+    this.next = request;
     if (!this.busy) void this.run();
   }
 
   private async run(): Promise<void> {
     this.busy = true;
     while (this.next) {
-      const { program, sampleRate } = this.next;
+      const { program, sampleRate, watched, columns } = this.next;
       this.next = null;
+      const changes = changesBetween(this.sent, program);
+      this.sent = program;
       try {
-        this.onHeard(await this.worker.call((remote) => remote.heard(program, sampleRate)), program);
+        const watch = await this.worker.call((remote) => remote.watch(changes, sampleRate, watched, columns));
+        this.onWatch(watch, program);
       } catch (error) {
+        // A new worker starts with nothing.
+        this.sent = null;
+        this.worker.dispose(error as Error);
         this.onError(error as Error);
       }
     }
@@ -89,7 +109,7 @@ export interface RenderJob {
 /** Renders a program to a WAV file in a worker. */
 export function renderFile(
   program: Program,
-  options: Omit<RenderOptions, "recorder">,
+  options: Omit<RenderOptions, "listener">,
   bitDepth: BitDepth,
   onProgress: (fraction: number) => void,
 ): RenderJob {

@@ -1,4 +1,6 @@
-import type { Program } from "@/core/engine/program";
+import { waveTable, type WaveName } from "@/core/dsp/waveTables";
+import { changesBetween } from "@/core/engine/changes";
+import { tablesOf, type Program } from "@/core/engine/program";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "./messages";
 import processorUrl from "./worklet/processor.ts?bundled";
 
@@ -24,6 +26,9 @@ export class AudioSession {
   private node: AudioWorkletNode | null = null;
   private status: Float64Array | null = null;
   private program: Program | null = null;
+  /** What the worklet has. */
+  private sent: Program | null = null;
+  private readonly sentTables = new Set<WaveName>();
   private starting: Promise<void> | null = null;
   private readonly taps = new Set<(block: FromEngine) => void>();
 
@@ -35,7 +40,19 @@ export class AudioSession {
   /** Takes over a program; what sounds goes on. */
   setProgram(program: Program): void {
     this.program = program;
-    this.post({ type: "program", program });
+    if (this.node) this.send(program);
+  }
+
+  /** Sends what the worklet lacks: wave tables first, then what changed. */
+  private send(program: Program): void {
+    for (const wave of tablesOf(program)) {
+      if (this.sentTables.has(wave)) continue;
+      this.sentTables.add(wave);
+      this.post({ type: "table", wave, table: waveTable(wave) });
+    }
+    const changes = changesBetween(this.sent, program);
+    this.sent = program;
+    if (changes.length > 0) this.post({ type: "changes", changes });
   }
 
   /** Starts the sound. Call it from a gesture. Rejects when the browser has no sound to give. */
@@ -56,7 +73,9 @@ export class AudioSession {
     const context = new AudioContext({ latencyHint: "interactive" });
     await context.audioWorklet.addModule(processorUrl);
     const buffer = new SharedArrayBuffer(STATUS_LENGTH * Float64Array.BYTES_PER_ELEMENT);
-    const options: ProcessorOptions = { program: this.program, status: buffer };
+    const program = this.program;
+    const waves = tablesOf(program);
+    const options: ProcessorOptions = { program, tables: waves.map((w) => [w, waveTable(w)] as const), status: buffer };
     const node = new AudioWorkletNode(context, "clovik-engine", {
       numberOfInputs: 0,
       outputChannelCount: [2],
@@ -72,7 +91,9 @@ export class AudioSession {
     this.node = node;
     this.status = new Float64Array(buffer);
     this.state = "running";
-    this.post({ type: "program", program: this.program });
+    this.sent = program;
+    waves.forEach((w) => this.sentTables.add(w));
+    this.send(this.program);
   }
 
   private post(message: ToEngine): void {
@@ -118,8 +139,8 @@ export class AudioSession {
     const heardAt = context.getOutputTimestamp().contextTime ?? context.currentTime;
     const aheadSec = Math.max(0, Math.min(0.5, status[STATUS.contextFrame]! / context.sampleRate - heardAt));
     const playing = status[STATUS.playing] === 1;
-    const behind = playing ? aheadSec * program.ticksPerSec : 0;
-    const loopTick = (status[STATUS.loopTick]! - behind + program.loopTicks) % program.loopTicks;
+    const behind = playing ? aheadSec * program.song.ticksPerSec : 0;
+    const loopTick = (status[STATUS.loopTick]! - behind + program.song.loopTicks) % program.song.loopTicks;
     const noteSec = status[STATUS.noteFrames]! / context.sampleRate;
     const off = status[STATUS.offFrames]!;
     return {

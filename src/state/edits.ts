@@ -1,5 +1,6 @@
-import type { ChoiceId, ChoiceOf, VoiceParameterId } from "@/core/patch/parameters";
-import type { Arpeggio, Modulator, Note, Part, Patch, Project, Route, Song } from "@/core/patch/project";
+import { withModule, withoutModule, withoutRoutes } from "@/core/patch/edit";
+import type { KindName, Module } from "@/core/patch/kinds";
+import type { Arpeggio, Note, Part, Patch, Project, Route, Song } from "@/core/patch/project";
 import type { Edit } from "./projectStore";
 
 /** Builders of pure edits. Each leaves the project as it is when nothing changes. */
@@ -32,38 +33,41 @@ const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit =>
     return patch === part.patch ? part : { ...part, patch };
   });
 
-export const setValue = (partId: string, id: VoiceParameterId, value: number): Edit =>
+/** Changes one module of a patch; `change` gets it as its kind. */
+export const editModule = <K extends KindName>(
+  partId: string,
+  kind: { readonly kind: K },
+  id: string,
+  change: (module: Extract<Module, { kind: K }>) => Extract<Module, { kind: K }>,
+): Edit =>
   editPatch(partId, (patch) =>
-    patch.values[id] === value ? patch : { ...patch, values: { ...patch.values, [id]: value } },
+    withModule(patch, id, (m) => (m.kind === kind.kind ? change(m as Extract<Module, { kind: K }>) : m)),
   );
 
-export const setChoice = <T extends ChoiceId>(partId: string, id: T, value: ChoiceOf<T>): Edit =>
-  editPatch(partId, (patch) =>
-    patch.choices[id] === value ? patch : { ...patch, choices: { ...patch.choices, [id]: value } },
-  );
-
-export const addModulator = (partId: string, modulator: Modulator): Edit =>
-  editPatch(partId, (patch) => ({ ...patch, modulators: [...patch.modulators, modulator] }));
-
-/** Removes a modulator and every route from it. */
-export const removeModulator = (partId: string, id: string): Edit =>
-  editPatch(partId, (patch) => ({
-    ...patch,
-    modulators: patch.modulators.filter((m) => m.id !== id),
-    routes: patch.routes.filter((r) => r.source !== id),
-  }));
-
-export const editModulator = <K extends Modulator["kind"]>(
+/** Sets one field of a module's values, choices or times. */
+export const setField = (
   partId: string,
   id: string,
-  kind: K,
-  change: Partial<Extract<Modulator, { kind: K }>>,
+  field: "values" | "choices" | "times",
+  key: string,
+  value: unknown,
 ): Edit =>
-  editPatch(partId, (patch) => {
-    const index = patch.modulators.findIndex((m) => m.id === id && m.kind === kind);
-    const old = patch.modulators[index];
-    return old ? { ...patch, modulators: patch.modulators.with(index, { ...old, ...change }) } : patch;
-  });
+  editPatch(partId, (patch) =>
+    withModule(patch, id, (m) => {
+      const fields: Readonly<Record<string, unknown>> = m[field];
+      return fields[key] === value ? m : { ...m, [field]: { ...fields, [key]: value } };
+    }),
+  );
+
+export const renameModule = (partId: string, id: string, name: string): Edit =>
+  editPatch(partId, (patch) => withModule(patch, id, (m) => (m.name === name ? m : { ...m, name })));
+
+export const addModule = (partId: string, module: Module): Edit =>
+  editPatch(partId, (patch) => ({ ...patch, modules: [...patch.modules, module] }));
+
+/** Removes a module and every route from it and to it. */
+export const removeModule = (partId: string, id: string): Edit =>
+  editPatch(partId, (patch) => withoutModule(patch, id));
 
 export const addRoute = (partId: string, route: Route): Edit =>
   editPatch(partId, (patch) => ({ ...patch, routes: [...patch.routes, route] }));
@@ -75,7 +79,7 @@ export const editRoute = (partId: string, id: string, change: Partial<Route>): E
   }));
 
 export const removeRoute = (partId: string, id: string): Edit =>
-  editPatch(partId, (patch) => ({ ...patch, routes: patch.routes.filter((r) => r.id !== id) }));
+  editPatch(partId, (patch) => withoutRoutes(patch, (r) => r.id === id));
 
 export const setTrim =
   (outputTrim: number): Edit =>

@@ -2,11 +2,12 @@ import "fake-indexeddb/auto";
 import { deleteDB } from "idb";
 import fc from "fast-check";
 import { afterEach, describe, expect, test } from "vitest";
-import { newShape } from "@/core/patch/defaults";
+import { newRoute, newShape } from "@/core/patch/defaults";
+import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict } from "./database";
-import { addModulator, addRoute, editArpeggio, editModulator, editNotes, editRoute, editSong, removeModulator, removeRoute, setChoice, setTrim, setValue } from "./edits"; // prettier-ignore
+import { addModule, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
 import { createProjectStore, type Edit } from "./projectStore";
 
 const PART = "rigging";
@@ -15,16 +16,20 @@ const EDITS: readonly Edit[] = [
   editArpeggio(PART, { octaves: 3 }),
   editNotes(PART, (notes) => notes.slice(1)),
   editNotes(PART, (notes) => [...notes, { id: "new", startTick: 0, lengthTicks: 10, key: 60, velocity: 1 }]),
-  setValue(PART, "filter.cutoff", 777),
-  setChoice(PART, "osc.wave", "pulse"),
-  addModulator(PART, newShape("extra", "Extra")),
-  removeModulator(PART, "swell"),
-  editModulator(PART, "pluck", "envelope", { sustain: 12 }),
-  addRoute(PART, { id: "x", source: "pluck", target: "osc.pitch", amount: 3, on: true, reversed: false }),
+  setField(PART, "filter", "values", "cutoff", 777),
+  setField(PART, "osc", "choices", "wave", "pulse"),
+  renameModule(PART, "pluck", "Plop"),
+  addModule(PART, newShape("extra", "Extra")),
+  removeModule(PART, "swell"),
+  editModule(PART, ENVELOPE, "pluck", (m) => ({ ...m, values: { ...m.values, sustain: 12 } })),
+  addRoute(PART, newRoute("x", "pluck", "osc.pitch", 3)),
   editRoute(PART, "swell-cutoff", { on: false }),
   removeRoute(PART, "pluck-cutoff"),
   setTrim(-3),
 ];
+
+const cutoffOf = (p: Project): number | undefined =>
+  p.parts[0]!.patch.modules.flatMap((m) => (m.kind === "filter" ? [m.values.cutoff] : []))[0];
 
 describe("the project store", () => {
   test("undo of any edits restores the document exactly, redo brings them back", () => {
@@ -51,13 +56,13 @@ describe("the project store", () => {
 
   test("one gesture is one step; an edit after undo forgets what was undone", () => {
     const store = createProjectStore(demoProject("d"));
-    for (const v of [500, 600, 700]) store.edit("Set cutoff", setValue(PART, "filter.cutoff", v), "drag");
-    store.edit("Set cutoff", setValue(PART, "filter.cutoff", 800), "another drag");
+    for (const v of [500, 600, 700]) store.edit("Set cutoff", setField(PART, "filter", "values", "cutoff", v), "drag");
+    store.edit("Set cutoff", setField(PART, "filter", "values", "cutoff", 800), "another drag");
     expect(store.getState().history.done).toHaveLength(2);
     store.undo();
-    expect(store.getState().project.parts[0]!.patch.values["filter.cutoff"]).toBe(700);
+    expect(cutoffOf(store.getState().project)).toBe(700);
     expect(store.undo()).toBe("Set cutoff");
-    expect(store.getState().project.parts[0]!.patch.values["filter.cutoff"]).toBe(420);
+    expect(cutoffOf(store.getState().project)).toBe(420);
     store.edit("Set trim", setTrim(1));
     expect(store.redo()).toBeNull();
   });
@@ -65,7 +70,7 @@ describe("the project store", () => {
   test("nothing changed is no step; a read-only project takes none", () => {
     const store = createProjectStore(demoProject("d"));
     expect(store.edit("Set trim", setTrim(0))).toBe(false);
-    expect(store.edit("Gone", setValue("no such part", "filter.cutoff", 1))).toBe(false);
+    expect(store.edit("Gone", setField("no such part", "filter", "values", "cutoff", 1))).toBe(false);
     store.open(demoProject("e"), "other-tab");
     expect(store.edit("Set trim", setTrim(3))).toBe(false);
     expect(store.getState().history.done).toHaveLength(0);
@@ -73,9 +78,9 @@ describe("the project store", () => {
 
   test("removing a modulator takes its routes along", () => {
     const store = createProjectStore(demoProject("d"));
-    store.edit("Remove", removeModulator(PART, "swell"));
+    store.edit("Remove", removeModule(PART, "swell"));
     const { patch } = store.getState().project.parts[0]!;
-    expect(patch.modulators.map((m) => m.id)).toEqual(["amp", "pluck"]);
+    expect(patch.modules.map((m) => m.id)).toEqual(["osc", "filter", "amp", "playing", "amp-envelope", "pluck"]);
     expect(patch.routes.map((r) => r.source)).toEqual(["pluck", "velocity"]);
   });
 });

@@ -1,5 +1,5 @@
 /** Hands a file to the browser's downloads. */
-export function saveFile(name: string, bytes: Uint8Array<ArrayBuffer>, type: string): void {
+export function saveFile(name: string, bytes: BlobPart, type: string): void {
   const url = URL.createObjectURL(new Blob([bytes], { type }));
   const link = document.createElement("a");
   link.href = url;

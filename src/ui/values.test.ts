@@ -1,17 +1,20 @@
 import { describe, expect, test } from "vitest";
-import { parameter } from "@/core/patch/parameters";
+import { AMP } from "@/core/patch/kinds/amp";
+import { FILTER } from "@/core/patch/kinds/filter";
+import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import type { Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
 import { RATE_RULES, TIME_RULES, parameterValue, spanNear, spanValue } from "./values";
 
 const BASE = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
 
 describe("a parameter under the hands", () => {
-  const under = (id: Parameters<typeof parameter>[0], value: number) => {
+  const under = (row: Parameter, value: number) => {
     const set: number[] = [];
-    return { hands: parameterValue(parameter(id), value, (v) => void set.push(v)), set };
+    return { hands: parameterValue(row, value, (v) => void set.push(v)), set };
   };
   test("steps, fine steps and pages are of its own unit; it stops at its ends", () => {
-    const { hands, set } = under("amp.level", -6);
+    const { hands, set } = under(AMP.rows.level, -6);
     hands.step(1, "step", "g");
     hands.step(-1, "fine", "g");
     hands.step(1, "page", "g");
@@ -19,14 +22,14 @@ describe("a parameter under the hands", () => {
     expect(set).toEqual([-5, -6.1, 4, -60]);
   });
   test("a frequency steps by semitones", () => {
-    const { hands, set } = under("filter.cutoff", 440);
+    const { hands, set } = under(FILTER.rows.cutoff, 440);
     hands.step(1, "step", "g");
     hands.step(1, "page", "g");
     expect(set[0]).toBeCloseTo(466.2, 1);
     expect(set[1]).toBeCloseTo(440 * 2 ** (10 / 12), 1);
   });
   test("whole numbers stay whole under a drag; typing and the default", () => {
-    const { hands, set } = under("osc.unison", 4);
+    const { hands, set } = under(OSCILLATOR.rows.unison, 4);
     hands.setNorm(0.5, "g");
     expect(hands.type("7.6")).toBe(true);
     expect(hands.type("many")).toBe(false);
@@ -34,8 +37,8 @@ describe("a parameter under the hands", () => {
     expect(set).toEqual([9, 8, 1]);
   });
   test("two-way scales grow from their middle", () => {
-    expect(under("amp.pan", -50).hands).toMatchObject({ origin: 0.5, norm: 0.25 });
-    expect(under("osc.width", 50).hands.origin).toBe(0);
+    expect(under(AMP.rows.pan, -50).hands).toMatchObject({ origin: 0.5, norm: 0.25 });
+    expect(under(OSCILLATOR.rows.width, 50).hands.origin).toBe(0);
   });
 });
 

@@ -1,4 +1,4 @@
-import { clampToParameter, fromNorm, toNorm, type Parameter } from "@/core/patch/parameters";
+import { clampToParameter, fromNorm, toNorm, type Parameter } from "@/core/patch/row";
 import { formatValue, parseValue, roundToDigits, spokenValue } from "@/core/patch/valueText";
 import { SYNCED_SPANS, formatSpan, isSynced, parseSpan, spanMs, type Span, type TimeBase } from "@/core/time/span";
 import type { HandledValue, StepSize } from "./useValueHands";

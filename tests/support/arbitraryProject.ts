@@ -1,96 +1,136 @@
 import fc from "fast-check";
-import { CHOICES, TARGET_IDS, VOICE_PARAMETERS, parameter, type VoiceParameterId } from "@/core/patch/parameters";
+import type { CurvePoint } from "@/core/curve/curve";
 import { newProject } from "@/core/patch/defaults";
+import type { Module } from "@/core/patch/kinds";
+import { AMP } from "@/core/patch/kinds/amp";
+import { ENVELOPE } from "@/core/patch/kinds/envelope";
+import { FILTER } from "@/core/patch/kinds/filter";
+import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import { PLAYING } from "@/core/patch/kinds/playing";
+import { SHAPE } from "@/core/patch/kinds/shape";
+import type { KindShape, TimeRow } from "@/core/patch/kinds/kind";
 import {
-  AMP_ENVELOPE,
   ARP_ORDERS,
-  RESTARTS,
   type Arpeggio,
-  type Envelope,
   type Note,
+  type Part,
   type Patch,
   type Project,
-  type Shape,
+  type Route,
 } from "@/core/patch/project";
+import type { Parameter } from "@/core/patch/row";
+import { AMPLITUDE_REACH, sourcesOf, targetAt, targetsOf } from "@/core/patch/targets";
 import { NOTE_VALUES } from "@/core/time/noteValue";
 import type { Span } from "@/core/time/span";
 
-/** Random valid projects for properties: short loops, so that a render of one is quick. */
+/** Random valid projects for properties: every kind, every field of a route, one to three parts; short loops. */
 
 // JSON knows no minus zero, so none is drawn.
 const range = (min: number, max: number): fc.Arbitrary<number> =>
   fc.double({ min, max, noNaN: true }).map((v) => (v === 0 ? 0 : v));
-const noteSpan = fc.constantFrom(...NOTE_VALUES).map((v): Span => ({ unit: "note", ...v }));
-const time: fc.Arbitrary<Envelope["attack"]> = fc.oneof(
-  range(0, 800).map((ms) => ({ unit: "ms" as const, ms })),
-  fc.constantFrom(...NOTE_VALUES).map((v) => ({ unit: "note" as const, ...v })),
-);
-const rate = fc.oneof(range(1, 3000).map((ms): Span => ({ unit: "ms", ms })), range(0.01, 200).map((hz): Span => ({ unit: "hz", hz })), noteSpan); // prettier-ignore
 
-const envelope = (id: string): fc.Arbitrary<Envelope> =>
-  fc.record({
-    kind: fc.constant("envelope" as const),
-    id: fc.constant(id),
-    name: fc.constant(id),
-    attack: time,
-    decay: time,
-    sustain: range(0, 100),
-    release: time,
-    attackCurve: range(-100, 100),
-    decayCurve: range(-100, 100),
-    releaseCurve: range(-100, 100),
-  });
+const valueOf = (p: Parameter): fc.Arbitrary<number> =>
+  p.whole ? fc.integer({ min: p.min, max: p.max }) : range(p.min, p.max);
+
+const noteSpan = fc.constantFrom(...NOTE_VALUES).map((v): Span => ({ unit: "note", ...v }));
+const timeOf = (t: TimeRow): fc.Arbitrary<Span> => {
+  const ms = range(t.min, Math.min(t.max, 800)).map((v): Span => ({ unit: "ms", ms: v }));
+  const hz = range(0.01, 200).map((v): Span => ({ unit: "hz", hz: v }));
+  return t.hz ? fc.oneof(ms, hz, noteSpan) : fc.oneof(ms, noteSpan);
+};
 
 const point = fc.record({ x: range(0, 1), y: range(0, 1), tension: range(-100, 100) });
 
-export const arbitraryPoints = fc
+export const arbitraryPoints: fc.Arbitrary<CurvePoint[]> = fc
   .tuple(fc.array(point, { maxLength: 8 }), point, point)
   .map(([inner, first, last]) => [{ ...first, x: 0 }, ...inner.sort((a, b) => a.x - b.x), { ...last, x: 1 }]);
 
-const shape = (id: string): fc.Arbitrary<Shape> =>
+const recordOf = <T, U>(rows: Readonly<Record<string, T>>, draw: (row: T) => fc.Arbitrary<U>) =>
+  fc.record(Object.fromEntries(Object.entries(rows).map(([k, r]) => [k, draw(r)])));
+
+/** Any module of a kind, drawn from its rows. */
+const moduleOf = (k: KindShape, id: string, data: fc.Arbitrary<object>): fc.Arbitrary<Module> =>
   fc.record({
-    kind: fc.constant("shape" as const),
     id: fc.constant(id),
+    kind: fc.constant(k.kind),
     name: fc.constant(id),
-    points: arbitraryPoints,
-    rate,
-    restart: fc.constantFrom(...RESTARTS),
-    phase: range(0, 360),
-    smoothing: range(0, 200),
-  });
+    on: fc.integer({ min: 0, max: 9 }).map((n) => n > 0),
+    values: recordOf(k.rows, valueOf),
+    choices: recordOf(k.choices, (c) => fc.constantFrom(...c.options)),
+    times: recordOf(k.times, timeOf),
+    data,
+  }) as unknown as fc.Arbitrary<Module>;
 
-const values = fc.record(
-  Object.fromEntries(
-    VOICE_PARAMETERS.map((p) => [
-      p.id,
-      p.digits === 0 && p.unit === "" ? fc.integer({ min: p.min, max: p.max }) : range(p.min, p.max),
-    ]),
-  ),
-) as fc.Arbitrary<Record<VoiceParameterId, number>>;
+const plain = fc.constant({});
+const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints }));
 
-const routes = fc.array(
+/** What a route is before its amount is known to be in reach. */
+const route = fc.record({
+  source: fc.nat(),
+  target: fc.nat(),
+  part: range(-1, 1),
+  amplitude: fc.boolean(),
+  around: fc.boolean(),
+  reversed: fc.boolean(),
+  curve: fc.option(arbitraryPoints, { freq: 3 }),
+  scaledBy: fc.option(fc.nat(), { freq: 3 }),
+  atStart: fc.integer({ min: 0, max: 4 }).map((n) => n === 0),
+  on: fc.integer({ min: 0, max: 4 }).map((n) => n > 0),
+});
+
+type DrawnRoute = typeof route extends fc.Arbitrary<infer T> ? T : never;
+
+/** Adds routes one by one, so that later ones may move the amounts of earlier ones. */
+function withRoutes(patch: Patch, songModules: readonly Module[], drawn: readonly DrawnRoute[]): Patch {
+  return drawn.reduce<Patch>((done, { source, target, part, amplitude, scaledBy, ...rest }, i) => {
+    const sources = sourcesOf(done, songModules);
+    const targets = targetsOf(done, songModules);
+    const { address, move } = targets[target % targets.length]!;
+    const asAmplitude = amplitude && move.unit === "dB";
+    const made: Route = {
+      ...rest,
+      id: `r${i}`,
+      source: sources[source % sources.length]!.id,
+      target: address,
+      amount: part * (asAmplitude ? AMPLITUDE_REACH : move.reach),
+      amplitude: asAmplitude,
+      scaledBy: scaledBy === null ? null : sources[scaledBy % sources.length]!.id,
+    };
+    const next = { ...done, routes: [...done.routes, made] };
+    return targetAt(next, songModules, address) ? next : done;
+  }, patch);
+}
+
+const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
   fc
     .record({
-      source: fc.constantFrom(AMP_ENVELOPE, "env", "shape", "velocity", "key"),
-      target: fc.constantFrom(...TARGET_IDS),
-      part: range(-1, 1),
-      on: fc.boolean(),
-      reversed: fc.boolean(),
+      oscillators: fc.tuple(moduleOf(OSCILLATOR, "osc", plain), moduleOf(OSCILLATOR, "osc2", plain)),
+      filters: fc.tuple(moduleOf(FILTER, "filter", plain), moduleOf(FILTER, "filter2", plain)),
+      amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
+      playing: moduleOf(PLAYING, "playing", plain),
+      modulators: fc.tuple(moduleOf(ENVELOPE, "env", plain), moduleOf(ENVELOPE, "env2", plain), shapeNamed("shape"), shapeNamed("shape2")),
+      second: fc.boolean(),
+      cables: fc.constantFrom(
+        [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],
+        [["osc", "filter"], ["osc2", "filter2"], ["filter", "amp"], ["filter2", "amp"]],
+        [["osc", "filter"], ["osc", "amp"], ["filter", "filter2"], ["filter2", "amp"], ["osc2", "amp"]],
+        [["osc", "amp"]],
+      ),
+      routes: fc.array(route, { maxLength: 8 }),
     })
-    .map(({ part, ...r }) => ({ ...r, amount: part * parameter(r.target).move!.reach })),
-  { maxLength: 6 },
-);
-
-const patch: fc.Arbitrary<Patch> = fc.record({
-  values,
-  choices: fc.record({
-    "osc.wave": fc.constantFrom(...CHOICES["osc.wave"].options),
-    "osc.start": fc.constantFrom(...CHOICES["osc.start"].options),
-    "filter.type": fc.constantFrom(...CHOICES["filter.type"].options),
-  }),
-  modulators: fc.tuple(envelope(AMP_ENVELOPE), envelope("env"), shape("shape")),
-  routes: routes.map((list) => list.map((r, i) => ({ ...r, id: `r${i}` }))),
-});
+    .map(({ oscillators, filters, amp, playing, modulators, second, cables, routes }) => {
+      const audio: Module[] = second ? [...oscillators, ...filters] : [oscillators[0], filters[0]];
+      // Many copies of long chords would only make properties slow.
+      const few = playing.kind === "playing" ? { ...playing, values: { copies: 1 + (playing.values.copies % 3) } } : playing;
+      const modules: Module[] = [...audio, amp, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];
+      const has = (id: string) => modules.some((m) => m.id === id);
+      const bare: Patch = {
+        modules,
+        cables: cables.filter(([from, to]) => has(from) && has(to)).map(([from, to]) => ({ from: from, to: to })),
+        routes: [],
+      };
+      return withRoutes(bare, songModules, routes);
+    }); // prettier-ignore
 
 const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   on: fc.boolean(),
@@ -111,27 +151,31 @@ const notes: fc.Arbitrary<Note[]> = fc
       key: fc.integer({ min: 0, max: 127 }),
       velocity: fc.integer({ min: 1, max: 127 }),
     }),
-    { maxLength: 24 },
+    { maxLength: 16 },
   )
   .map((list) => list.map((n, i) => ({ ...n, id: `n${i}` })));
 
+const partOf = (songModules: readonly Module[]) => fc.record({ notes, arpeggio, patch: patchOf(songModules) });
+
 export const arbitraryProject: fc.Arbitrary<Project> = fc
-  .record({
-    tempoBpm: range(60, 400),
-    beats: fc.integer({ min: 1, max: 5 }),
-    unit: fc.constantFrom(4, 8, 16),
-    swing: fc.record({ percent: range(50, 75), grid: fc.constantFrom(8 as const, 16 as const) }),
-    tonic: fc.integer({ min: 0, max: 11 }),
-    scale: fc.constantFrom("major" as const, "minor" as const),
-    notes,
-    arpeggio,
-    patch,
-    seed: fc.integer({ min: 0, max: 0xffffffff }),
-    outputTrim: range(-24, 12),
+  .option(shapeNamed("song-shape"))
+  .chain((songShape) => {
+    const modules: readonly Module[] = songShape ? [songShape] : [];
+    return fc.record({
+      modules: fc.constant(modules),
+      tempoBpm: range(60, 400),
+      beats: fc.integer({ min: 1, max: 5 }),
+      unit: fc.constantFrom(4, 8, 16),
+      swing: fc.record({ percent: range(50, 75), grid: fc.constantFrom(8 as const, 16 as const) }),
+      tonic: fc.integer({ min: 0, max: 11 }),
+      scale: fc.constantFrom("major" as const, "minor" as const),
+      parts: fc.array(partOf(modules), { minLength: 1, maxLength: 3 }),
+      seed: fc.integer({ min: 0, max: 0xffffffff }),
+      outputTrim: range(-24, 12),
+    });
   })
   .map((r) => {
     const project = newProject("random", "Random", r.seed);
-    const part = { ...project.parts[0]!, notes: r.notes, arpeggio: r.arpeggio, patch: r.patch };
     const song = {
       ...project.song,
       tempoBpm: r.tempoBpm,
@@ -140,5 +184,6 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
       swing: r.swing,
       key: { tonic: r.tonic, scale: r.scale },
     };
-    return { ...project, song, parts: [part], outputTrim: r.outputTrim };
+    const parts = r.parts.map((p, i): Part => ({ ...project.parts[0]!, ...p, id: `part-${i + 1}` }));
+    return { ...project, song, modules: r.modules, parts, outputTrim: r.outputTrim };
   });

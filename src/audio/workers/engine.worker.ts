@@ -1,14 +1,12 @@
 import * as Comlink from "comlink";
-import { heardLoop, type Heard } from "@/core/engine/heard";
+import { withChanges, type Change } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
-import { renderProgram, type RenderOptions } from "@/core/engine/render";
-import { writeWav, type BitDepth } from "@/core/format/wav";
+import { renderProgram, type RenderOptions, type RenderSummary } from "@/core/engine/render";
+import { watchLoop, type Watch, type Watched } from "@/core/engine/watch";
+import { WavWriter, type BitDepth } from "@/core/format/wav";
 
-export interface RenderedFile {
-  readonly file: Uint8Array<ArrayBuffer>;
-  readonly frames: number;
-  readonly peakDb: number;
-  readonly limited: boolean;
+export interface RenderedFile extends RenderSummary {
+  readonly file: Blob;
 }
 
 /** A render gives way to messages (a cancel among them) this often. */
@@ -25,36 +23,45 @@ const breathe = (): Promise<void> =>
 const order = { cancelled: false };
 const isCancelled = (): boolean => order.cancelled;
 
+/** The program that the page is at; it sends what changes. */
+let watchedProgram: Program | null = null;
+
 const api = {
-  heard(program: Program, sampleRate: number): Heard {
-    const heard = heardLoop(program, sampleRate);
-    const buffers = [
-      ...heard.notes.map((n) => n.rows.buffer),
-      ...heard.shared.flat().flatMap((s) => (s ? [s.buffer] : [])),
-    ];
-    return Comlink.transfer(heard, buffers);
+  /** Brings the program up to date and watches one pass of it. */
+  watch(changes: readonly Change[], sampleRate: number, watched: readonly Watched[], columns: number): Watch {
+    watchedProgram = withChanges(watchedProgram, changes);
+    const watch = watchLoop(watchedProgram, sampleRate, watched, columns);
+    const all = [...watch.notes.flatMap((n) => n.columns), ...watch.shared.flat().flatMap((c) => c ?? [])];
+    return Comlink.transfer(
+      watch,
+      all.flatMap((c) => [c.low.buffer, c.high.buffer, c.last.buffer]),
+    );
   },
 
-  /** Null when it was cancelled. */
+  /** Null when it was cancelled. The file is put together from pieces that the browser may keep on disk. */
   async render(
     program: Program,
-    options: Omit<RenderOptions, "recorder">,
+    options: Omit<RenderOptions, "listener">,
     bitDepth: BitDepth,
     onProgress: (fraction: number) => void,
   ): Promise<RenderedFile | null> {
     order.cancelled = false;
     const steps = renderProgram(program, options);
+    const writer = new WavWriter(2, { sampleRate: options.sampleRate, bitDepth });
+    const parts: { at: number; blob: Blob }[] = [];
     let since = Date.now();
     for (;;) {
       const step = steps.next();
       if (step.done) {
-        const { left, right, barFrames, peakDb, limited } = step.value;
-        const loopFrames = options.tail === "wrap" ? { loopFrames: barFrames } : {};
-        const file = writeWav([left, right], { sampleRate: options.sampleRate, bitDepth, ...loopFrames });
-        return Comlink.transfer({ file, frames: left.length, peakDb, limited }, [file.buffer]);
+        const loop = options.tail === "wrap" ? { loopFrames: step.value.barFrames } : {};
+        const { head, foot } = writer.around(step.value.frames, loop);
+        parts.sort((a, b) => a.at - b.at);
+        return { ...step.value, file: new Blob([head, ...parts.map((p) => p.blob), foot], { type: "audio/wav" }) };
       }
+      const { at, left, right, progress } = step.value;
+      if (left.length > 0) parts.push({ at, blob: new Blob([writer.frames([left, right], at)]) });
       if (Date.now() - since < SLICE_MS) continue;
-      onProgress(step.value);
+      onProgress(progress);
       await breathe();
       if (isCancelled()) return null;
       since = Date.now();

@@ -1,4 +1,6 @@
+import { withChanges } from "../../core/engine/changes";
 import { Engine, warmUp } from "../../core/engine/engine";
+import type { Program } from "../../core/engine/program";
 import { STATUS, type FromEngine, type ProcessorOptions, type ToEngine } from "../messages";
 
 /** Blocks over which the load is averaged: the clock here ticks in whole milliseconds. */
@@ -10,6 +12,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private readonly status: Float64Array;
   private readonly peaks = new Float32Array(2);
+  private program: Program;
   private ack = 0;
   private tapped = false;
   private busyMs = 0;
@@ -17,17 +20,23 @@ class EngineProcessor extends AudioWorkletProcessor {
 
   constructor(options: { processorOptions: ProcessorOptions }) {
     super();
-    const { program, status } = options.processorOptions;
+    const { program, tables, status } = options.processorOptions;
     this.status = new Float64Array(status);
-    warmUp(program, sampleRate);
+    this.program = program;
+    const handed = new Map(tables);
+    warmUp(program, sampleRate, { tables: (wave) => handed.get(wave)! });
+    for (const [wave, table] of tables) this.engine.setTable(wave, table);
     this.engine.load(program);
     this.port.onmessage = (event: MessageEvent<ToEngine>) => this.receive(event.data);
   }
 
   private receive(message: ToEngine): void {
     switch (message.type) {
-      case "program":
-        return this.engine.load(message.program);
+      case "changes":
+        this.program = withChanges(this.program, message.changes);
+        return this.engine.load(this.program);
+      case "table":
+        return this.engine.setTable(message.wave, message.table);
       case "play":
         return this.engine.play(message.loopTick);
       case "stop":
@@ -49,7 +58,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     const right = outputs[0]?.[1];
     if (!left || !right) return true;
     const before = Date.now();
-    const frame = this.engine.frame;
+    const frame = this.engine.outFrame;
     this.engine.process(left, right, left.length);
     if (this.tapped)
       this.port.postMessage({ type: "block", frame, left: left.slice(), right: right.slice() } satisfies FromEngine);
@@ -65,23 +74,28 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.busyMs = 0;
       this.blocks = 0;
     }
-    status[STATUS.contextFrame] = currentFrame + BLOCK;
-    status[STATUS.engineFrame] = engine.frame;
+    // The limiter hands the sound out late: what is heard now was rendered that much earlier.
+    const { outFrame } = engine;
+    status[STATUS.contextFrame] = currentFrame + BLOCK + engine.delay;
+    status[STATUS.engineFrame] = outFrame;
     status[STATUS.loopTick] = engine.loopTick;
     status[STATUS.playing] = engine.clock.playing ? 1 : 0;
     status[STATUS.voices] = engine.voiceCount;
-    const note = engine.parts[0]?.newest;
-    status[STATUS.hasNote] = note ? 1 : 0;
-    if (note) {
-      status[STATUS.noteFrames] = engine.frame - note.onFrame;
-      status[STATUS.noteTicks] = engine.clock.tickAt(engine.frame) - note.onTick;
-      status[STATUS.offFrames] = note.offFrame === Infinity ? -1 : Math.max(0, engine.frame - note.offFrame);
+    const lanes = engine.parts[0]?.bank.lanes;
+    const note = lanes?.newest ?? -1;
+    status[STATUS.hasNote] = note === -1 ? 0 : 1;
+    if (lanes && note !== -1) {
+      status[STATUS.noteFrames] = outFrame - lanes.onFrame[note]!;
+      status[STATUS.noteTicks] = engine.clock.tickAt(outFrame) - lanes.onTick[note]!;
+      const off = lanes.offFrame[note]!;
+      status[STATUS.offFrames] = off === Infinity ? -1 : Math.max(0, outFrame - off);
     }
     engine.takePeaks(peaks);
     const taken = status[STATUS.ack] !== this.ack;
     if (taken) this.ack = status[STATUS.ack]!;
     status[STATUS.peakL] = taken ? peaks[0]! : Math.max(status[STATUS.peakL]!, peaks[0]!);
     status[STATUS.peakR] = taken ? peaks[1]! : Math.max(status[STATUS.peakR]!, peaks[1]!);
+    status[STATUS.longest] = taken ? busyMs : Math.max(status[STATUS.longest]!, busyMs);
   }
 }
 

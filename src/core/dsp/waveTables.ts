@@ -1,78 +1,91 @@
-import { kernelArray } from "./kernels";
-import { TABLE_BITS } from "./oscillator";
 import { sinCycles } from "./portableMath";
 
 /**
  * Band-limited waves: one table per third of an octave, each with the harmonics that stay below half the sample rate
- * at the top of its third. Linear interpolation between samples; one guard sample closes each table.
+ * at the top of its third. Tables with more harmonics have more samples, so that reading between two of them by a
+ * straight line stays quiet at every pitch; what the line takes from a harmonic is given to it beforehand.
  */
 export interface WaveTable {
-  readonly samples: Float64Array;
-  /** Samples from one level to the next; 0 when all levels are the same. */
-  readonly stride: number;
+  /** All levels, one behind the other, each closed by a guard that repeats its first sample. */
+  readonly samples: Float32Array<ArrayBuffer>;
+  /** Per level, 0 to 30: offset of its first sample, and log2 of its size. */
+  readonly levels: readonly (readonly [offset: number, bits: number])[];
 }
 
-const TABLE_SIZE = 1 << TABLE_BITS;
-const STRIDE = TABLE_SIZE + 1;
-/** Thirds of an octave below half the sample rate: level 30 holds one harmonic, level 0 all that a table can. */
-const TOP_LEVEL = 30;
+/** Level 30 holds one harmonic, level 0 a thousand. */
+export const TOP_LEVEL = 30;
 
-/** The table level for an oscillator whose increment is 2^`log2Increment` cycles a sample. */
-export function waveLevel(log2Increment: number): number {
-  const level = Math.ceil(TOP_LEVEL + 3 * (log2Increment + 1));
-  return level < 0 ? 0 : level > TOP_LEVEL ? TOP_LEVEL : level;
+export const harmonicsOf = (level: number): number => Math.floor(2 ** ((TOP_LEVEL - level) / 3) + 1e-9);
+
+/**
+ * Samples of a level. Between samples a straight line leaves images of harmonic h at about (h / size)^2 of it, so their
+ * sum grows with harmonics^3 / size^4: these sizes keep it under -75 dB for the lowest notes and -100 dB around 1 kHz.
+ */
+const bitsOf = (level: number): number => {
+  const harmonics = harmonicsOf(level);
+  return harmonics > 400 ? 14 : harmonics > 100 ? 13 : 12;
+};
+
+export const WAVES = ["sine", "triangle", "saw"] as const;
+export type WaveName = (typeof WAVES)[number];
+
+/** Amplitude of each harmonic's sine: a triangle's 8/pi^2 /h^2 on odd ones, alternating; a rising saw's -2/pi /h. */
+const SERIES: Record<WaveName, (h: number) => number> = {
+  sine: (h) => (h === 1 ? 1 : 0),
+  triangle: (h) => (h % 2 === 0 ? 0 : ((h % 4 === 1 ? 1 : -1) * 8) / (Math.PI * Math.PI * h * h)),
+  saw: (h) => -2 / (Math.PI * h),
+};
+
+/** What a straight line between `size` samples leaves of harmonic h: sinc^2(h / size). */
+function kept(h: number, size: number): number {
+  const x = h / size;
+  const sinc = sinCycles(x / 2) / (Math.PI * x);
+  return sinc * sinc;
 }
 
-const harmonicsOf = (level: number): number =>
-  Math.min(TABLE_SIZE / 2 - 1, Math.floor(2 ** ((TOP_LEVEL - level) / 3) + 1e-9));
-
-/** Sums `amplitude(h)` sines; each level adds its harmonics to those of the level above. */
 function build(amplitude: (harmonic: number) => number): WaveTable {
-  const sine = new Float64Array(TABLE_SIZE);
-  for (let i = 0; i < TABLE_SIZE; i++) sine[i] = sinCycles(i / TABLE_SIZE);
-  const samples = kernelArray(STRIDE * (TOP_LEVEL + 1));
-  const sum = new Float64Array(TABLE_SIZE);
+  const levels: [number, number][] = [];
+  let length = 0;
+  for (let level = 0; level <= TOP_LEVEL; level++) {
+    levels.push([length, bitsOf(level)]);
+    length += 2 ** bitsOf(level) + 1;
+  }
+  const samples = new Float32Array(length);
+  let size = 0;
+  let sine = new Float64Array(0);
+  let sum = new Float64Array(0);
   let done = 0;
+  // Each level adds its harmonics to those of the level above; a larger table starts anew.
   for (let level = TOP_LEVEL; level >= 0; level--) {
+    const [offset, bits] = levels[level]!;
+    if (size !== 2 ** bits) {
+      size = 2 ** bits;
+      done = 0;
+      sum = new Float64Array(size);
+      sine = new Float64Array(size);
+      for (let i = 0; i < size; i++) sine[i] = sinCycles(i / size);
+    }
     for (const top = harmonicsOf(level); done < top;) {
       const h = ++done;
       const a = amplitude(h);
-      if (a !== 0) for (let i = 0; i < TABLE_SIZE; i++) sum[i]! += a * sine[(i * h) & (TABLE_SIZE - 1)]!;
+      if (a === 0) continue;
+      const scaled = a / kept(h, size);
+      for (let i = 0; i < size; i++) sum[i]! += scaled * sine[(i * h) & (size - 1)]!;
     }
-    samples.set(sum, level * STRIDE);
-    samples[level * STRIDE + TABLE_SIZE] = sum[0]!;
+    samples.set(sum, offset);
+    samples[offset + size] = sum[0]!;
   }
-  return { samples, stride: STRIDE };
+  return { samples, levels };
 }
 
-function buildSine(): WaveTable {
-  const samples = kernelArray(STRIDE);
-  for (let i = 0; i <= TABLE_SIZE; i++) samples[i] = sinCycles(i / TABLE_SIZE);
-  return { samples, stride: 0 };
-}
+const made = new Map<WaveName, WaveTable>();
 
-const made = new Map<number, WaveTable>();
-
-export const WAVE_SINE = 0;
-export const WAVE_TRIANGLE = 1;
-export const WAVE_SAW = 2;
-export const WAVE_PULSE = 3;
-
-/**
- * The table of a wave, made once a thread: Fourier series of a sine, of a triangle (8/pi^2 sin(h)/h^2 on odd
- * harmonics, alternating) and of a rising saw (-2/pi sin(h)/h). A pulse is the difference of two saws and has no table.
- */
-export function waveTable(wave: number): WaveTable {
-  const kind = wave === WAVE_PULSE ? WAVE_SAW : wave;
-  let table = made.get(kind);
+/** The table of a wave, made once a thread: some tens of milliseconds, so never on the audio thread. */
+export function waveTable(wave: WaveName): WaveTable {
+  let table = made.get(wave);
   if (!table) {
-    table =
-      kind === WAVE_SINE
-        ? buildSine()
-        : kind === WAVE_TRIANGLE
-          ? build((h) => (h % 2 === 0 ? 0 : ((h % 4 === 1 ? 1 : -1) * 8) / (Math.PI * Math.PI * h * h)))
-          : build((h) => -2 / (Math.PI * h));
-    made.set(kind, table);
+    table = build(SERIES[wave]);
+    made.set(wave, table);
   }
   return table;
 }

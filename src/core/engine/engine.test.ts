@@ -2,21 +2,25 @@ import fc from "fast-check";
 import FFT from "fft.js";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
-import { makeProject, note } from "../../../tests/support/projects";
+import { makeProject, note, withSettings } from "../../../tests/support/projects";
 import { curveAt, compileCurve } from "../curve/curve";
-import { CEILING } from "../dsp/limiter";
+import { CEILING_DB } from "../dsp/limiter";
+import { waveTable } from "../dsp/waveTables";
 import { demoProject } from "../patch/demo";
 import { newEnvelope, newShape } from "../patch/defaults";
-import { TARGET_IDS, parameter } from "../patch/parameters";
-import type { Project, Shape } from "../patch/project";
-import { Engine } from "./engine";
-import { HeardLog, heardLoop } from "./heard";
-import { compileProject } from "./program";
+import { kindOf } from "../patch/kinds";
+import type { Shape } from "../patch/kinds/shape";
+import type { Project } from "../patch/project";
+import { compileProject } from "./compile";
+import { Engine, type EngineOptions } from "./engine";
+import type { Program } from "./program";
 import { NoteLog, renderNow } from "./render";
-import { STRETCH } from "./voice";
+import { HeardLog, framesOfBars, watchLoop, type HeardNote, type Watched } from "./watch";
 
 const RATE = 48_000;
 const DEMO = demoProject("demo");
+
+const newEngine = (options: EngineOptions = {}): Engine => new Engine(RATE, { tables: waveTable, ...options });
 
 /** Plays a program for some frames in blocks of one size. */
 function play(
@@ -25,7 +29,7 @@ function play(
   block = 128,
   act?: (engine: Engine, frame: number) => void,
 ): { left: Float32Array; right: Float32Array } {
-  const engine = new Engine(RATE);
+  const engine = newEngine();
   engine.load(compileProject(project));
   engine.play(0);
   const left = new Float32Array(frames);
@@ -41,19 +45,50 @@ function play(
   return { left, right };
 }
 
+interface Sides {
+  left: Float32Array;
+  right: Float32Array;
+}
+
 const peak = (x: Float32Array): number => x.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
 
+/** Everything of a program that can be watched. */
+const everything = (program: Program): Watched[] =>
+  program.parts.map((p) => ({
+    addresses: [
+      ...new Set([
+        ...p.sound.motion.uses.map((u) => u.address),
+        ...(Object.keys(p.sound.motion.targets) as Watched["addresses"]),
+      ]),
+    ],
+    sources: Object.keys(p.sound.motion.sources),
+  }));
+
+/** What every note of one pass used, at every end of a sub-block. */
+function heardNotes(program: Program, audible: boolean, watched = everything(program)): HeardNote[] {
+  const notes: HeardNote[] = [];
+  const log = new HeardLog(program, watched, (n) => notes.push(n));
+  const engine = newEngine({ listener: log, audible });
+  engine.load(program);
+  engine.play(0);
+  engine.finishAfter(program.song.loopTicks);
+  const frames = framesOfBars(program, program.song.loopTicks / program.song.barTicks, RATE);
+  engine.process(new Float32Array(frames), new Float32Array(frames), frames);
+  log.finish();
+  return notes;
+}
+
 describe("properties of random projects", () => {
-  test("blocks of 64, 128 and 512 give the same samples; never NaN, never over the ceiling", () => {
+  test("blocks of 64, 128 and 100 give the same samples; never NaN, never over the ceiling", () => {
     fc.assert(
       fc.property(arbitraryProject, (project) => {
-        const [a, b, c] = [64, 128, 512].map((block) => play(project, 15_360, block)) as [{ left: Float32Array; right: Float32Array }, { left: Float32Array; right: Float32Array }, { left: Float32Array; right: Float32Array }]; // prettier-ignore
+        const [a, b, c] = [64, 128, 100].map((block) => play(project, 6400, block)) as [Sides, Sides, Sides];
         expect(b).toEqual(a);
         expect(c).toEqual(a);
-        expect(peak(a.left)).toBeLessThanOrEqual(CEILING * 1.00001);
+        expect(peak(a.left)).toBeLessThanOrEqual(10 ** (CEILING_DB / 20));
         expect(a.left.every(Number.isFinite) && a.right.every(Number.isFinite)).toBe(true);
       }),
-      { numRuns: 25 },
+      { numRuns: 8, endOnFailure: true },
     );
   });
 
@@ -61,34 +96,71 @@ describe("properties of random projects", () => {
     fc.assert(
       fc.property(arbitraryProject, (project) => {
         const program = compileProject(project);
-        const drawn = heardLoop(program, RATE);
-        const log = new HeardLog(program);
-        const engine = new Engine(RATE, { recorder: log });
-        engine.load(program);
-        engine.play(0);
-        engine.finishAfter(program.loopTicks);
-        const length = Math.ceil(drawn.frames / STRETCH) * STRETCH;
-        engine.process(new Float32Array(length), new Float32Array(length), length);
-        const used = log.finish();
-        expect(used).toHaveLength(drawn.notes.length);
-        used.forEach((n, i) => {
-          const d = drawn.notes[i]!;
-          expect([d.key, d.onFrame, d.firstFrame, d.rows.length]).toEqual([
-            n.key,
-            n.onFrame,
-            n.firstFrame,
-            n.rows.length,
-          ]);
-          for (let r = 0; r < n.rows.length; r++) {
-            const target = TARGET_IDS[r % n.width];
-            const p = target ? parameter(target) : null;
-            const range = target === "osc.pitch" ? 127 : p ? p.max - p.min : 1;
-            if (Math.abs(d.rows[r]! - n.rows[r]!) > 1e-6 * range)
-              throw new Error(`row ${r}: drawn ${d.rows[r]}, used ${n.rows[r]}`);
-          }
+        const used = heardNotes(program, true);
+        const evaluated = heardNotes(program, false);
+        expect(evaluated).toEqual(used);
+        // The columns of the screen hold the lowest, highest and last of those values.
+        const watched = everything(program);
+        const columns = 200;
+        const watch = watchLoop(program, RATE, watched, columns);
+        const inOrder = [...used].sort((x, y) => x.onFrame - y.onFrame || x.key - y.key);
+        expect(watch.notes.map((n) => [n.part, n.key, n.onFrame])).toEqual(
+          inOrder.map((n) => [n.part, n.key, n.onFrame]),
+        );
+        watch.notes.forEach((n, i) => {
+          const { addresses, sources } = watched[n.part]!;
+          const width = addresses.length + sources.length;
+          const note = inOrder[i]!;
+          if (
+            inOrder.filter((o) => o.part === note.part && o.key === note.key && o.onFrame === note.onFrame).length > 1
+          )
+            return;
+          addresses.forEach((_, w) => {
+            const c = n.columns[w]!;
+            for (let k = 0; k < c.count; k++) {
+              const inside = [...note.frames].flatMap((f, row) =>
+                Math.floor((f * columns) / watch.frames) === c.first + k
+                  ? [Math.fround(note.rows[row * width + w]!)]
+                  : [],
+              );
+              if (inside.length === 0) continue;
+              const found = [c.low[k]!, c.high[k]!, c.last[k]!];
+              const expected = [Math.min(...inside), Math.max(...inside), inside.at(-1)!];
+              if (found.some((v, j) => v !== expected[j]))
+                throw new Error(`column ${k}: ${found.join()}, not ${expected.join()}`);
+            }
+          });
         });
       }),
-      { numRuns: 25 },
+      { numRuns: 8, endOnFailure: true },
+    );
+  });
+
+  test("no value that a module reads leaves its range", () => {
+    fc.assert(
+      fc.property(arbitraryProject, (project) => {
+        const program = compileProject(project);
+        const watched = program.parts.map((p) => ({
+          addresses: p.sound.motion.uses.map((u) => u.address),
+          sources: [],
+        }));
+        for (const n of heardNotes(program, false, watched)) {
+          const { addresses } = watched[n.part]!;
+          const { patch } = project.parts[n.part]!;
+          addresses.forEach((address, i) => {
+            const [owner, key] = address.split(".") as [string, string];
+            const row = kindOf(patch.modules.find((m) => m.id === owner)!).rows[key]!;
+            for (let r = i; r < n.rows.length; r += addresses.length) {
+              const v = n.rows[r]!;
+              if (row.unit === "st") expect(Number.isFinite(v)).toBe(true);
+              else if (row.unit === "dB") expect(v).toBeGreaterThanOrEqual(-96);
+              else if (v < row.min - 1e-6 * Math.abs(row.min) - 1e-9 || v > row.max + 1e-6 * Math.abs(row.max) + 1e-9)
+                throw new Error(`${address}: ${v}`);
+            }
+          });
+        }
+      }),
+      { numRuns: 8, endOnFailure: true },
     );
   });
 
@@ -108,21 +180,26 @@ describe("properties of random projects", () => {
 
 describe("the as-heard curve against its own formula", () => {
   test("a shape on the cutoff, restarting each bar: rest times 2 to the amount times the drawn curve", () => {
-    const shape: Shape = { ...newShape("s", "S"), rate: { unit: "note", num: 1, den: 2 }, smoothing: 0, phase: 90 };
+    const made = newShape("s", "S");
+    const shape: Shape = {
+      ...made,
+      values: { smoothing: 0, phase: 90 },
+      times: { rate: { unit: "note", num: 1, den: 2 } },
+    };
     const project = makeProject({
       notes: [note(0, 3840, 48)],
       values: { "filter.cutoff": 300 },
-      modulators: [shape],
-      routes: [{ id: "r", source: "s", target: "filter.cutoff", amount: 3, on: true, reversed: true }],
+      modules: [shape],
+      routes: [{ source: "s", target: "filter.cutoff", amount: 3, reversed: true }],
     });
-    const heard = heardLoop(compileProject(project), RATE).notes[0]!;
-    const curve = compileCurve(shape.points);
-    for (let row = 0; row < heard.rows.length / heard.width; row += 7) {
-      const sec = (heard.firstFrame + row * 16) / RATE;
-      const phase = (sec / 1 + 0.25) % 1;
+    const [heard] = heardNotes(compileProject(project), false, [{ addresses: ["filter.cutoff"], sources: [] }]);
+    const curve = compileCurve(shape.data.points);
+    expect(heard!.frames.length).toBeGreaterThan(1000);
+    heard!.frames.forEach((frame, row) => {
+      const phase = (frame / RATE / 1 + 0.25) % 1;
       const expected = 300 * 2 ** (3 * (1 - curveAt(curve, phase)));
-      expect(heard.rows[row * heard.width + 2]! / expected).toBeCloseTo(1, 5);
-    }
+      expect(heard!.rows[row]! / expected).toBeCloseTo(1, 9);
+    });
   });
 });
 
@@ -164,7 +241,7 @@ describe("sound", () => {
     const made = makeProject({
       notes: [note(0, 1920, 81)],
       choices: { "osc.wave": "sine" },
-      values: { "amp.level": 0 },
+      values: { "amp.level": -6 },
       amp: {
         attack: { unit: "ms", ms: 100 },
         decay: { unit: "note", num: 1, den: 8 },
@@ -194,7 +271,7 @@ describe("sound", () => {
       amp: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 4 } },
     });
     const log = new NoteLog(["part-1"]);
-    const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut", recorder: log });
+    const { left } = renderNow(compileProject(made), { sampleRate: RATE, bars: 1, tail: "cut", listener: log });
     expect(log.notes).toHaveLength(16);
     log.notes.forEach((n, i) => {
       const frame = Math.round((i * 240 * 60 * RATE) / (960 * 137.31));
@@ -205,7 +282,7 @@ describe("sound", () => {
   });
 
   test("a note sounds within one block of 128 frames", () => {
-    const engine = new Engine(RATE);
+    const engine = newEngine({ limited: false });
     engine.load(compileProject(makeProject({ amp: { attack: { unit: "ms", ms: 0 } } })));
     const out = new Float32Array(128);
     engine.process(out, new Float32Array(128), 128);
@@ -223,7 +300,7 @@ describe("loops", () => {
   test("every pass starts on its frame, without building up a rounding error", () => {
     const made = makeProject({ song: { tempoBpm: 122 }, notes: [note(0, 200, 60)] });
     const log = new NoteLog(["part-1"]);
-    renderNow(compileProject(made), { sampleRate: RATE, bars: 50, tail: "cut", recorder: log });
+    renderNow(compileProject(made), { sampleRate: RATE, bars: 50, tail: "cut", listener: log });
     expect(log.notes.map((n) => n.onSample)).toEqual(
       Array.from({ length: 50 }, (_, i) => Math.round((i * 4 * 60 * RATE) / 122)),
     );
@@ -259,13 +336,16 @@ describe("edits while it plays", () => {
     song: { tempoBpm: 60 },
     choices: { "osc.wave": "sine" },
     values: { "amp.level": -6, "filter.cutoff": 2000 },
-    modulators: [{ ...newShape("s", "S"), rate: { unit: "hz", hz: 0.4 }, restart: "song" }, newEnvelope("e", "E")],
-    routes: [{ id: "r", source: "s", target: "amp.level", amount: -9, on: true, reversed: false }],
+    modules: [
+      { ...newShape("s", "S"), times: { rate: { unit: "hz", hz: 0.4 } }, choices: { restart: "song" } },
+      newEnvelope("e", "E"),
+    ],
+    routes: [{ source: "s", target: "amp.level", amount: -9 }],
   });
   const part = held.parts[0]!;
-  const withValues = (values: object): Project => ({
+  const withValues = (values: Record<string, number>, choices: Record<string, string> = {}): Project => ({
     ...held,
-    parts: [{ ...part, patch: { ...part.patch, values: { ...part.patch.values, ...values } } }],
+    parts: [{ ...part, patch: withSettings(part.patch, values, choices) }],
   });
   /** A click is a jump in the third difference of a low sine. */
   const roughness = (x: Float32Array, from: number, to: number): number => {
@@ -279,37 +359,19 @@ describe("edits while it plays", () => {
     ["level down 30 dB", withValues({ "amp.level": -36 })],
     ["cutoff closed", withValues({ "filter.cutoff": 150 })],
     ["pan hard left", withValues({ "amp.pan": -100 })],
-    [
-      "another wave",
-      {
-        ...held,
-        parts: [
-          { ...part, patch: { ...part.patch, choices: { ...part.patch.choices, "osc.wave": "triangle" as const } } },
-        ],
-      },
-    ],
+    ["another wave", withValues({}, { "osc.wave": "triangle" })],
+    ["another filter", withValues({}, { "filter.type": "bp12" })],
     ["more voices", withValues({ "osc.unison": 4, "osc.detune": 3 })],
     ["another tempo, a free-running shape", { ...held, song: { ...held.song, tempoBpm: 171.3 } }],
-    [
-      "a shape moved",
-      {
-        ...held,
-        parts: [
-          {
-            ...part,
-            patch: {
-              ...part.patch,
-              modulators: part.patch.modulators.map((m) => (m.kind === "shape" ? { ...m, phase: 200 } : m)),
-            },
-          },
-        ],
-      },
-    ],
+    ["a shape moved", withValues({ "s.phase": 200 })],
+    ["detune and width of a lone voice", withValues({ "osc.detune": 90, "osc.width": 0 })],
+    ["another project", { ...withValues({}), parts: [{ ...part, id: "other", notes: [] }] }],
     ["the trim", { ...held, outputTrim: -20 }],
   ])("%s: no click", (_name, edited) => {
     const at = 48_000 - (48_000 % 128);
+    const compiled = compileProject(edited);
     const { left } = play(held, at + 9_600, 128, (engine, frame) => {
-      if (frame === at) engine.load(compileProject(edited));
+      if (frame === at) engine.load(compiled);
     });
     const cut = left.slice();
     cut.fill(0, at + 37);
@@ -318,7 +380,7 @@ describe("edits while it plays", () => {
   });
 
   test("a deleted note is let go, a stretched one ends at its new end, and the loop goes on where it was", () => {
-    const engine = new Engine(RATE);
+    const engine = newEngine();
     const out = new Float32Array(128);
     const run = (blocks: number): void => {
       for (let b = 0; b < blocks; b++) engine.process(out, new Float32Array(128), 128);
@@ -341,7 +403,7 @@ describe("edits while it plays", () => {
   });
 
   test("stop lets every note go; nothing hangs", () => {
-    const engine = new Engine(RATE);
+    const engine = newEngine();
     engine.load(compileProject(DEMO));
     engine.play(5000);
     const out = new Float32Array(512);
@@ -353,18 +415,18 @@ describe("edits while it plays", () => {
     expect(peak(out)).toBe(0);
   });
 
-  test("more notes than voices: the oldest are taken without a click, sixteen go on", () => {
+  test("more notes than voices: the oldest are taken, sixteen go on", () => {
     const many = makeProject({
       notes: Array.from({ length: 30 }, (_, i) => note(i * 60, 3000, 40 + i)),
       values: { "amp.level": -24 },
     });
-    const engine = new Engine(RATE);
+    const engine = newEngine();
     engine.load(compileProject(many));
     engine.play(0);
     const out = new Float32Array(128);
     for (let i = 0; i < 500; i++) {
       engine.process(out, new Float32Array(128), 128);
-      expect(engine.voiceCount).toBeLessThanOrEqual(24);
+      expect(engine.voiceCount).toBeLessThanOrEqual(64);
     }
     expect(engine.voiceCount).toBe(16);
   });
@@ -378,6 +440,7 @@ test("the demo is loud enough, clean, and lasts four bars", () => {
   });
   expect(barFrames).toBe(Math.round((16 * 60 * RATE) / 122));
   expect(limited).toBe(false);
-  expect(peakDb).toBeGreaterThan(-9);
+  expect(peakDb).toBeGreaterThan(-10);
+  expect(peakDb).toBeLessThan(-3);
   expect(left).not.toEqual(right);
 });

@@ -1,82 +1,120 @@
-import { SafetyLimiter } from "../dsp/limiter";
+import type { WaveName, WaveTable } from "../dsp/waveTables";
+import { TruePeakLimiter } from "../dsp/limiter";
+import type { BankListener } from "./bank";
 import { Clock } from "./clock";
+import { Heap } from "./heap";
 import { PartEngine } from "./partEngine";
-import type { Program } from "./program";
-import type { Recorder } from "./recorder";
-import { STRETCH } from "./voice";
+import { tablesOf, type Program } from "./program";
+import { STRETCH } from "./stretch";
 
 export interface EngineOptions {
   /** False evaluates notes and motion only, without sound: for as-heard curves. */
   readonly audible?: boolean;
-  readonly recorder?: Recorder;
+  readonly listener?: BankListener;
   /** False hands the mix out before the limiter; the caller limits it. */
   readonly limited?: boolean;
+  /** Gives wave tables that were not handed over by `setTable`. Not for the audio thread: making one takes long. */
+  readonly tables?: (wave: WaveName) => WaveTable;
 }
 
-/** Gain a trim moves by in a stretch, of what is left: about 10 ms. */
-const TRIM_MOVE = 0.3;
+/** Share of what is left that a trim moves by in a second's thousandth. */
+const TRIM_KEEP_PER_FRAME = 0.9945;
 
 /**
- * The sound engine. Frames are counted from its start; blocks may have any length that is a multiple of 64, and their
- * length does not change a sample. `process` allocates nothing and throws nothing.
+ * The sound engine. Frames are counted from its start. It renders stretches of up to 64 frames that begin anew with each
+ * pass of the loop, so that every pass is worked out alike; blocks of any length are filled from them, and their length
+ * does not change a sample. `process` allocates nothing and throws nothing.
  */
 export class Engine {
   readonly clock = new Clock();
+  /** The next frame to be rendered; up to 63 ahead of what was handed out. */
   frame = 0;
   parts: PartEngine[] = [];
+  private leaving: PartEngine[] = [];
   private program: Program | null = null;
+  private readonly heap: Heap | null;
   private readonly mixL = new Float64Array(STRETCH);
   private readonly mixR = new Float64Array(STRETCH);
-  private readonly limiter: SafetyLimiter;
+  private readonly outL = new Float32Array(STRETCH);
+  private readonly outR = new Float32Array(STRETCH);
+  /** Frames of the last stretch, and how many of them were handed out. */
+  private ready = 0;
+  private taken = 0;
+  private readonly limiter: TruePeakLimiter;
   private readonly audible: boolean;
   private readonly limited: boolean;
-  private readonly recorder: Recorder | null;
   private trim = 1;
   /** Ticks since the engine's start from which no more events start. */
   private limitTick = Infinity;
 
   constructor(
     readonly sampleRate: number,
-    options: EngineOptions = {},
+    private readonly options: EngineOptions = {},
   ) {
     this.audible = options.audible ?? true;
     this.limited = options.limited ?? true;
-    this.recorder = options.recorder ?? null;
-    this.limiter = new SafetyLimiter(sampleRate);
+    this.heap = this.audible ? new Heap() : null;
+    this.limiter = new TruePeakLimiter(sampleRate);
+  }
+
+  /** Frame of the next sample that is handed out. */
+  get outFrame(): number {
+    return this.frame - (this.ready - this.taken);
+  }
+
+  /** Hands over a wave table that programs to come will read. */
+  setTable(wave: WaveName, table: WaveTable): void {
+    this.heap?.setTable(wave, table);
   }
 
   /** Takes over a program; what sounds goes on and glides to it. Parts keep their voices by their id. */
   load(program: Program): void {
     const { clock, frame } = this;
-    const first = this.program === null;
-    const retimed =
-      !first && (this.program!.ticksPerSec !== program.ticksPerSec || this.program!.loopTicks !== program.loopTicks);
+    const before = this.program;
+    const { song } = program;
     this.program = program;
-    clock.setRate(program.ticksPerSec / this.sampleRate, frame);
+    if (this.heap && this.options.tables)
+      for (const wave of tablesOf(program))
+        if (this.heap.tableLevels(wave) === 0) this.heap.setTable(wave, this.options.tables(wave));
+    clock.setRate(song.ticksPerSec / this.sampleRate, frame);
     const since = clock.tickAt(frame) - clock.passStart;
-    if (since >= program.loopTicks) clock.passStart += Math.floor(since / program.loopTicks) * program.loopTicks;
+    if (since >= song.loopTicks) clock.passStart += Math.floor(since / song.loopTicks) * song.loopTicks;
+    const retimed =
+      before !== null && (before.song.ticksPerSec !== song.ticksPerSec || before.song.loopTicks !== song.loopTicks);
+    const kept = new Set<PartEngine>();
+    const playing = this.parts;
     this.parts = program.parts.map((p, i) => {
-      const playing = this.parts.find((e) => e.state.program.id === p.id);
-      if (!playing) {
-        const made = new PartEngine(p, i, clock, this.sampleRate, this.audible, this.recorder);
+      const known = playing.find((e) => e.program.id === p.id);
+      if (!known) {
+        const made = new PartEngine(p, i, clock, this.sampleRate, this.heap, this.options.listener ?? null);
         made.seek(frame);
         return made;
       }
-      playing.load(p, frame);
-      if (retimed) playing.relocated();
-      return playing;
+      kept.add(known);
+      known.load(p, frame);
+      if (retimed) {
+        known.seek(frame);
+        known.bank.relocated();
+      }
+      return known;
     });
-    if (first) this.trim = program.trim;
+    for (const part of playing) {
+      if (kept.has(part)) continue;
+      // A part that is not in the program any more fades out.
+      part.leave();
+      this.leaving.push(part);
+    }
+    if (before === null) this.trim = song.trim;
   }
 
   /** Plays from a position within the loop, at the next frame. */
   play(loopTick: number): void {
     if (!this.program) return;
-    this.clock.locate(Math.max(0, loopTick % this.program.loopTicks), this.frame, !this.sounding);
+    this.clock.locate(Math.max(0, loopTick % this.program.song.loopTicks), this.frame, !this.sounding);
     this.clock.playing = true;
     for (const part of this.parts) {
       part.seek(this.frame);
-      part.relocated();
+      part.bank.relocated();
     }
   }
 
@@ -100,7 +138,7 @@ export class Engine {
   }
 
   private partOf(id: string): PartEngine | undefined {
-    for (const part of this.parts) if (part.state.program.id === id) return part;
+    for (const part of this.parts) if (part.program.id === id) return part;
     return undefined;
   }
 
@@ -111,12 +149,17 @@ export class Engine {
 
   get voiceCount(): number {
     let count = 0;
-    for (const part of this.parts) for (const voice of part.voices) if (voice.active) count++;
+    for (const part of this.parts) count += part.bank.lanes.count;
     return count;
   }
 
   get loopTick(): number {
-    return this.program ? this.clock.loopTickAt(this.frame, this.program.loopTicks) : 0;
+    return this.program ? this.clock.loopTickAt(this.outFrame, this.program.song.loopTicks) : 0;
+  }
+
+  /** Frames by which the limiter delays the sound. */
+  get delay(): number {
+    return this.limited ? this.limiter.delay : 0;
   }
 
   /** Peaks before the limiter since the last call, to `out[0]` and `out[1]`. */
@@ -124,54 +167,91 @@ export class Engine {
     this.limiter.takePeaks(out, 0);
   }
 
-  /** Fills `frames` (a multiple of 64) of both sides, from the start of the arrays; leaves them alone when inaudible. */
+  /** Fills `frames` of both sides from the start of the arrays; leaves them alone when inaudible. */
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    for (let at = 0; at < frames; at += STRETCH) {
+    for (let at = 0; at < frames;) {
+      if (this.taken === this.ready) this.stretch();
+      const count = Math.min(frames - at, this.ready - this.taken);
       if (this.audible) {
-        this.mixL.fill(0);
-        this.mixR.fill(0);
+        for (let i = 0; i < count; i++) {
+          left[at + i] = this.outL[this.taken + i]!;
+          right[at + i] = this.outR[this.taken + i]!;
+        }
       }
-      if (this.program) this.stretch(this.program);
-      if (!this.audible) {
-        // Nothing was mixed: the recorder has what is wanted.
-      } else if (this.limited) this.limiter.process(this.mixL, this.mixR, STRETCH, left, right, at);
-      else {
-        left.set(this.mixL, at);
-        right.set(this.mixR, at);
-      }
-      this.frame += STRETCH;
+      this.taken += count;
+      at += count;
     }
   }
 
-  private stretch(program: Program): void {
-    const { frame, clock, parts } = this;
-    for (const part of parts) part.state.advance(frame, program.loopTicks, program.barTicks, program.ticksPerSec);
-    if (clock.playing) this.startEvents(program, frame + STRETCH);
-    for (const part of parts) part.advance(frame, this.mixL, this.mixR);
-    if (this.audible) this.applyTrim(program.trim);
+  /** Renders the next stretch. */
+  private stretch(): void {
+    const { program, clock, frame } = this;
+    let length = STRETCH;
+    if (this.audible) {
+      this.mixL.fill(0);
+      this.mixR.fill(0);
+    }
+    if (program) {
+      this.newPass(program);
+      if (clock.playing) {
+        const passEnd = clock.frameOf(clock.passStart + program.song.loopTicks);
+        length = Math.max(1, Math.min(STRETCH, passEnd - frame));
+      }
+      for (const part of this.parts) this.advance(part, program, length);
+      for (const part of this.leaving) this.advance(part, program, length);
+      if (this.audible) this.applyTrim(program.song.trim, length);
+      for (let i = this.leaving.length - 1; i >= 0; i--) if (this.leaving[i]!.gone) this.forget(i);
+    }
+    if (!this.audible) {
+      // Nothing was mixed: the listener has what is wanted.
+    } else if (this.limited) this.limiter.process(this.mixL, this.mixR, length, this.outL, this.outR);
+    else {
+      for (let i = 0; i < length; i++) {
+        this.outL[i] = this.mixL[i]!;
+        this.outR[i] = this.mixR[i]!;
+      }
+    }
+    this.frame += length;
+    this.ready = length;
+    this.taken = 0;
   }
 
-  private startEvents(program: Program, frameEnd: number): void {
+  private advance(part: PartEngine, program: Program, length: number): void {
+    const { frame } = this;
+    part.beginStretch();
+    if (this.clock.playing) part.startEvents(frame, frame + length, this.limitTick);
+    part.advance(frame, length, program.song);
+    if (this.audible) {
+      if (!part.idle) part.mix(frame, length, this.mixL, this.mixR);
+    } else part.settle(frame + length);
+  }
+
+  /** A pass that has come to its end starts again. */
+  private newPass(program: Program): void {
     const { clock } = this;
-    for (;;) {
-      for (const part of this.parts) part.startEvents(frameEnd, this.limitTick);
-      const passEnd = clock.passStart + program.loopTicks;
-      if (clock.frameOf(passEnd) >= frameEnd) return;
-      clock.passStart = passEnd;
+    if (!clock.playing) return;
+    while (clock.frameOf(clock.passStart + program.song.loopTicks) <= this.frame) {
+      // An event of the last half tick is rounded to the frame on which the next pass starts.
+      for (const part of this.parts) part.startEvents(this.frame, this.frame + 1, this.limitTick);
+      clock.passStart += program.song.loopTicks;
       for (const part of this.parts) part.rewind();
     }
   }
 
-  private applyTrim(target: number): void {
+  private forget(index: number): void {
+    this.leaving[index]!.bank.dispose();
+    this.leaving.splice(index, 1);
+  }
+
+  private applyTrim(target: number, length: number): void {
+    if (Math.abs(target - this.trim) < 1e-6) this.trim = target;
     let gain = this.trim;
-    const next = Math.abs(target - gain) < 1e-5 ? target : gain + (target - gain) * TRIM_MOVE;
-    const step = (next - gain) / STRETCH;
-    for (let i = 0; i < STRETCH; i++) {
-      gain += step;
+    for (let i = 0; i < length; i++) {
+      gain = target + (gain - target) * TRIM_KEEP_PER_FRAME;
       this.mixL[i] = this.mixL[i]! * gain;
       this.mixR[i] = this.mixR[i]! * gain;
     }
-    this.trim = next;
+    this.trim = gain;
   }
 }
 
@@ -182,8 +262,8 @@ const BLOCK = 128;
  * Runs a program on an engine of its own until the compiler has seen every path of it: the first block of cold code
  * takes longer than a block lasts.
  */
-export function warmUp(program: Program, sampleRate: number): void {
-  const engine = new Engine(sampleRate);
+export function warmUp(program: Program, sampleRate: number, options: EngineOptions): void {
+  const engine = new Engine(sampleRate, options);
   const left = new Float32Array(BLOCK);
   const right = new Float32Array(BLOCK);
   engine.load(program);

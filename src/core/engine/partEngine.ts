@@ -1,90 +1,91 @@
-import { lanes } from "../dsp/kernels";
+import { LANES } from "../motion/lanes";
+import { Bank, type BankListener } from "./bank";
 import type { Clock } from "./clock";
-import { PartState } from "./partState";
-import { EVENT_ROW, VALUE, type PartProgram } from "./program";
-import type { Recorder } from "./recorder";
-import { STRETCH, Voice } from "./voice";
+import type { Heap } from "./heap";
+import { EVENT_ROW, type PartProgram, type SongProgram } from "./program";
 
-const VOICES = 16;
-/** Voices kept for those that are being faded after a theft. */
-const SPARE = 8;
-/** Stretches in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
-const DIP = 4;
+/** Notes that a part plays at once, and the voices they may take together; more are taken from those that sound. */
+const NOTES = 16;
+const VOICES = 32;
+/** Seconds in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
+const DIP_SEC = 0.005;
 /** Addresses the chance of notes that are played by hand, which have no place in the pattern. */
 const BY_HAND = -1;
 
-const needsDip = (a: PartProgram, b: PartProgram): boolean =>
-  a.wave !== b.wave || a.filter !== b.filter || a.values[VALUE["osc.unison"]] !== b.values[VALUE["osc.unison"]];
-
 /** One part: its voices, and where it is in its events. */
 export class PartEngine {
-  readonly state: PartState;
-  readonly voices: readonly Voice[];
+  readonly bank: Bank;
+  program: PartProgram;
   private serial = 0;
   private next = 0;
   private pending: PartProgram | null = null;
   private gate = 1;
+  /** What the gate moves by in a frame: down before a change, up after it. */
   private gateStep = 0;
+  private readonly dipStep: number;
+  /** Set when the part is to be gone: it fades out and starts no notes. */
+  leaving = false;
+  private readonly before = new Uint8Array(LANES);
 
   constructor(
     program: PartProgram,
-    private readonly index: number,
+    index: number,
     private readonly clock: Clock,
     sampleRate: number,
-    audible: boolean,
-    private readonly recorder: Recorder | null,
+    heap: Heap | null,
+    listener: BankListener | null,
   ) {
-    this.state = new PartState(program, sampleRate, clock, audible, index, recorder);
-    this.voices = Array.from({ length: VOICES + SPARE }, (_, slot) => new Voice(slot));
+    this.program = program;
+    this.dipStep = 1 / (DIP_SEC * sampleRate);
+    this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener);
   }
 
   get sounding(): boolean {
-    for (const voice of this.voices) if (voice.active) return true;
-    return false;
-  }
-
-  /** The voice that was started last and still sounds. */
-  get newest(): Voice | null {
-    let newest: Voice | null = null;
-    for (const voice of this.voices) if (voice.active && (!newest || voice.serial > newest.serial)) newest = voice;
-    return newest;
+    return this.bank.lanes.count > 0;
   }
 
   /** Takes over a program at `frame`: at once when silent, gliding or through a short dip when sounding. */
   load(program: PartProgram, frame: number): void {
-    if (this.sounding && needsDip(this.state.program, program)) {
+    if (program === this.program && this.pending === null) return;
+    if (this.sounding && program.sound.structure !== this.bank.sound.structure) {
       this.pending = program;
-      this.gateStep = -1 / (DIP * STRETCH);
-    } else {
-      this.install(program, frame);
+      this.gateStep = -this.dipStep;
+      return;
     }
+    // A dip that is under way for a program that is not wanted any more turns round.
+    this.pending = null;
+    if (this.gate < 1) this.gateStep = this.dipStep;
+    this.install(program, frame);
   }
 
   private install(program: PartProgram, frame: number): void {
-    this.pending = null;
-    this.state.set(program, !this.sounding);
+    const { sound, events } = this.program;
+    this.program = program;
+    if (program.sound !== sound) this.bank.install(program.sound);
+    if (program.events === events) return;
     this.seek(frame);
-    for (const voice of this.voices) {
-      if (!voice.active) continue;
-      voice.edited();
-      if (voice.offTick !== Infinity && voice.offFrame === Infinity) this.follow(voice, frame);
-    }
+    const { lanes } = this.bank;
+    for (let v = 0; v < LANES; v++)
+      if (lanes.active[v] === 1 && lanes.offTick[v] !== Infinity && lanes.offFrame[v] === Infinity)
+        this.follow(v, frame);
   }
 
   /** A sounding note follows its edited event; one whose event is gone is let go, so that it cannot hang. */
-  private follow(voice: Voice, frame: number): void {
-    const { events } = this.state.program;
-    for (let r = this.firstRow(voice.eventTick); r < events.length && events[r] === voice.eventTick; r += EVENT_ROW) {
-      if (events[r + 2] !== voice.key) continue;
-      voice.offTick = voice.onTick - voice.eventTick + events[r + 1]!;
+  private follow(v: number, frame: number): void {
+    const { events } = this.program;
+    const { lanes } = this.bank;
+    const tick = lanes.eventTick[v]!;
+    for (let r = this.firstRow(tick); r < events.length && events[r] === tick; r += EVENT_ROW) {
+      if (events[r + 2] !== lanes.key[v]) continue;
+      lanes.offTick[v] = lanes.onTick[v]! - tick + events[r + 1]!;
       return;
     }
-    voice.release(frame);
+    this.bank.release(v, frame);
   }
 
   /** Offset of the first row whose onset is at or after `tick`. */
   private firstRow(tick: number): number {
-    const { events } = this.state.program;
+    const { events } = this.program;
     let low = 0;
     let high = events.length / EVENT_ROW;
     while (low < high) {
@@ -97,7 +98,7 @@ export class PartEngine {
 
   /** Finds the first event of the pass at or after `frame`. */
   seek(frame: number): void {
-    const { events } = this.state.program;
+    const { events } = this.program;
     this.next = this.firstRow(this.clock.tickAt(frame) - this.clock.passStart - 1);
     while (this.next < events.length && this.clock.frameOf(this.clock.passStart + events[this.next]!) < frame)
       this.next += EVENT_ROW;
@@ -108,33 +109,93 @@ export class PartEngine {
     this.next = 0;
   }
 
-  /** Starts every event of the pass that falls before `frameEnd` and before the tick `limit`. */
-  startEvents(frameEnd: number, limit: number): void {
-    const { events } = this.state.program;
+  /** Remembers which voices sound before any starts in a stretch. */
+  beginStretch(): void {
+    this.before.set(this.bank.lanes.active);
+  }
+
+  /** Starts every event of the pass that falls within [frame, frameEnd) and before the tick `limit`. */
+  startEvents(frame: number, frameEnd: number, limit: number): void {
+    if (this.leaving) return;
+    const { events } = this.program;
     const { passStart } = this.clock;
     while (this.next < events.length) {
-      const tick = passStart + events[this.next]!;
-      if (tick >= limit) return;
-      const frame = this.clock.frameOf(tick);
-      if (frame >= frameEnd) return;
       const r = this.next;
-      // An edit may leave an event a frame behind the block; it starts with the block then.
-      this.begin(
+      const tick = passStart + events[r]!;
+      if (tick >= limit) return;
+      const at = this.clock.frameOf(tick);
+      if (at >= frameEnd) return;
+      // An event that an edit left behind, or that found no voice, starts with the stretch.
+      const started = this.begin(
         events[r + 2]!,
         events[r + 3]!,
-        Math.max(frame, frameEnd - STRETCH),
+        Math.max(at, frame),
         tick,
         passStart + events[r + 1]!,
         events[r]!,
       );
+      if (!started) return;
       this.next += EVENT_ROW;
     }
   }
 
-  private begin(key: number, velocity: number, frame: number, onTick: number, offTick: number, address: number): void {
-    const voice = this.freeVoice(frame);
-    voice.begin(this.state, key, velocity, frame, onTick, offTick, ++this.serial, address);
-    this.recorder?.begin(this.index, voice);
+  /** False when every lane is taken, by voices that are being faded. */
+  private begin(
+    key: number,
+    velocity: number,
+    frame: number,
+    onTick: number,
+    offTick: number,
+    address: number,
+  ): boolean {
+    const { lanes } = this.bank;
+    const { copies } = this.program.sound;
+    if (LANES - lanes.count < copies) return false;
+    this.makeRoom(copies, frame);
+    this.serial++;
+    for (let copy = 0, v = 0; copy < copies; v++) {
+      if (lanes.active[v] === 1) continue;
+      lanes.key[v] = key;
+      lanes.velocity[v] = velocity;
+      lanes.copy[v] = copies === 1 ? 0 : (2 * copy) / (copies - 1) - 1;
+      lanes.serial[v] = this.serial;
+      lanes.onFrame[v] = frame;
+      lanes.onTick[v] = onTick;
+      lanes.offTick[v] = offTick;
+      lanes.eventTick[v] = address;
+      this.bank.begin(v, { seed: this.program.seed, address, key, copy });
+      copy++;
+    }
+    return true;
+  }
+
+  /** Fades notes until another one of `copies` voices may sound: released ones first, then the oldest. */
+  private makeRoom(copies: number, frame: number): void {
+    const { lanes } = this.bank;
+    for (;;) {
+      let voices = 0;
+      let notes = 0;
+      let lastSerial = -1;
+      let victim = -1;
+      for (let v = 0; v < LANES; v++) {
+        if (lanes.active[v] === 0 || lanes.stolenFrame[v] !== Infinity) continue;
+        voices++;
+        if (lanes.serial[v] !== lastSerial) notes++;
+        lastSerial = lanes.serial[v]!;
+        if (victim === -1 || this.goesBefore(v, victim)) victim = v;
+      }
+      if ((notes < NOTES && voices + copies <= VOICES) || victim === -1) return;
+      const serial = lanes.serial[victim]!;
+      for (let v = 0; v < LANES; v++)
+        if (lanes.active[v] === 1 && lanes.serial[v] === serial) this.bank.steal(v, frame);
+    }
+  }
+
+  private goesBefore(a: number, b: number): boolean {
+    const { offFrame, serial } = this.bank.lanes;
+    const aReleased = offFrame[a] !== Infinity;
+    const bReleased = offFrame[b] !== Infinity;
+    return aReleased === bReleased ? serial[a]! < serial[b]! : aReleased;
   }
 
   /** A note played by hand; held until `noteOff`. */
@@ -143,82 +204,68 @@ export class PartEngine {
   }
 
   noteOff(key: number, frame: number): void {
-    for (const voice of this.voices)
-      if (voice.active && voice.key === key && voice.offTick === Infinity) voice.release(frame);
+    const { lanes } = this.bank;
+    for (let v = 0; v < LANES; v++)
+      if (lanes.active[v] === 1 && lanes.key[v] === key && lanes.offTick[v] === Infinity) this.bank.release(v, frame);
   }
 
   releaseAll(frame: number): void {
-    for (const voice of this.voices) if (voice.active) voice.release(frame);
+    for (let v = 0; v < LANES; v++) if (this.bank.lanes.active[v] === 1) this.bank.release(v, frame);
   }
 
-  /** What sounds now glides to where the song stands next. */
-  relocated(): void {
-    this.state.relocate();
-    for (const voice of this.voices) if (voice.active) voice.edited();
+  /** Fades the part out; `gone` tells when it is over. */
+  leave(): void {
+    this.leaving = true;
+    this.pending = null;
+    this.gateStep = -this.dipStep;
   }
 
-  private freeVoice(frame: number): Voice {
-    let free: Voice | null = null;
-    let victim: Voice | null = null;
-    let oldest = this.voices[0]!;
-    let count = 0;
-    for (const voice of this.voices) {
-      if (!voice.active) {
-        free ??= voice;
-        continue;
-      }
-      if (voice.serial < oldest.serial || !oldest.active) oldest = voice;
-      if (voice.stolenEnd !== Infinity) continue;
-      count++;
-      // Notes that were let go are taken first, then the oldest.
-      const later =
-        victim !== null &&
-        (voice.offFrame === Infinity) === (victim.offFrame === Infinity) &&
-        voice.serial > victim.serial;
-      const held = victim !== null && voice.offFrame === Infinity && victim.offFrame !== Infinity;
-      if (!later && !held) victim = voice;
-    }
-    if (count >= VOICES && victim) victim.steal(frame, this.state.sampleRate);
-    return free ?? oldest;
+  get gone(): boolean {
+    return this.leaving && (this.gate <= 0 || !this.sounding);
   }
 
-  /** Adds the stretch that starts at `frame` to the mix. Shared values must have been moved on before. */
-  advance(frame: number, mixL: Float64Array, mixR: Float64Array): void {
-    const { state, clock } = this;
-    if (state.audible) {
-      lanes.mixL.fill(0);
-      lanes.mixR.fill(0);
+  /** Evaluates the stretch. */
+  advance(frame: number, length: number, song: SongProgram): void {
+    const { lanes } = this.bank;
+    for (let v = 0; v < LANES; v++) {
+      if (lanes.active[v] === 0 || lanes.offFrame[v] !== Infinity || lanes.offTick[v] === Infinity) continue;
+      const off = this.clock.frameOf(lanes.offTick[v]!);
+      if (off < frame + length) this.bank.release(v, Math.max(off, frame));
     }
-    for (const voice of this.voices) {
-      if (!voice.active) continue;
-      if (voice.offFrame === Infinity && voice.offTick !== Infinity) {
-        const off = clock.frameOf(voice.offTick);
-        if (off < frame + STRETCH) {
-          voice.release(off);
-          this.recorder?.release(this.index, voice);
-        }
-      }
-      voice.advance(state, frame);
-    }
-    if (state.audible) this.addGated(mixL, mixR);
-    if (this.gate <= 0 && this.pending) {
-      this.gateStep = 1 / (DIP * STRETCH);
-      this.install(this.pending, frame + STRETCH);
-    }
+    this.bank.advance(frame, length, song);
   }
 
-  private addGated(mixL: Float64Array, mixR: Float64Array): void {
+  /** Adds the sound of the stretch that was evaluated to the mix. */
+  mix(frame: number, length: number, mixL: Float64Array, mixR: Float64Array): void {
+    const { left, right } = this.bank;
+    this.bank.render(frame, this.before);
     let gate = this.gate;
     const step = this.gateStep;
-    for (let i = 0; i < STRETCH; i++) {
+    for (let i = 0; i < length; i++) {
       gate += step;
       // A straight ramp has corners that tick; this one is smooth at both ends.
       const gain = gate >= 1 ? 1 : gate <= 0 ? 0 : gate * gate * (3 - 2 * gate);
-      mixL[i] = mixL[i]! + lanes.mixL[i]! * gain;
-      mixR[i] = mixR[i]! + lanes.mixR[i]! * gain;
+      mixL[i] = mixL[i]! + left[i]! * gain;
+      mixR[i] = mixR[i]! + right[i]! * gain;
     }
     this.gate = Math.max(0, Math.min(1, gate));
-    if (this.gate === 1 && step > 0) this.gateStep = 0;
-    if (this.gate === 0 && step < 0) this.gateStep = 0;
+    if (this.gate >= 1) this.gateStep = 0;
+    else if (this.gate <= 0 && !this.leaving) {
+      this.gateStep = this.dipStep;
+      if (this.pending) this.install(this.pending, frame + length);
+      this.pending = null;
+    }
+  }
+
+  /** Without sound there is nothing to dip. */
+  settle(frame: number): void {
+    if (this.pending) this.install(this.pending, frame);
+    this.pending = null;
+    this.gate = 1;
+    this.gateStep = 0;
+  }
+
+  get idle(): boolean {
+    return !this.sounding && this.gateStep === 0;
   }
 }

@@ -1,9 +1,10 @@
-import { SafetyLimiter } from "../dsp/limiter";
+import { TruePeakLimiter } from "../dsp/limiter";
 import { gainToDb } from "../dsp/portableMath";
+import { waveTable } from "../dsp/waveTables";
+import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import type { Program } from "./program";
-import type { Recorder } from "./recorder";
-import { STRETCH, type Voice } from "./voice";
+import { framesOfBars } from "./watch";
 
 /** What becomes of the releases that sound after the last bar. */
 export const TAILS = ["wrap", "append", "cut"] as const;
@@ -18,107 +19,237 @@ export interface RenderOptions {
   readonly bars: number;
   /** wrap: added to the start, so that the file loops; append: kept after the end; cut: left out. */
   readonly tail: Tail;
-  readonly recorder?: Recorder;
+  readonly listener?: BankListener;
 }
 
-export interface Rendered {
+/** A piece of a render. Pieces of a wrapped one come as they are ready: its start comes last, with the releases of its end. */
+export interface Piece {
+  /** Frame at which it belongs. */
+  readonly at: number;
   readonly left: Float32Array<ArrayBuffer>;
   readonly right: Float32Array<ArrayBuffer>;
+  /** 0 to 1. */
+  readonly progress: number;
+}
+
+export interface RenderSummary {
+  readonly frames: number;
   /** Frames of the bars alone, without a tail. */
   readonly barFrames: number;
   /** Before the limiter; -Infinity for silence. */
   readonly peakDb: number;
-  /** Whether the safety limiter had to act. */
+  /** Whether the limiter had to act. */
   readonly limited: boolean;
 }
 
-/** Frames of whole bars at a program's tempo, to the nearest frame. */
-export const framesOfBars = (program: Program, bars: number, sampleRate: number): number =>
-  Math.round(((bars * program.barTicks) / program.ticksPerSec) * sampleRate);
-
 /** Releases longer than this are cut off. */
 const LONGEST_TAIL_SEC = 60;
-/** Frames between two reports of progress: a multiple of a stretch. */
+/** The start of a wrapped render is held back for as long as releases may add to it, and the limiter may remember them. */
+const HEAD_SEC = LONGEST_TAIL_SEC + 2;
 const CHUNK = 8192;
 
+/** Sound through the limiter with its delay taken out: what goes in comes out at the same frame. */
+class Limited {
+  readonly limiter: TruePeakLimiter;
+  private readonly l = new Float64Array(CHUNK);
+  private readonly r = new Float64Array(CHUNK);
+  /** Frames still to be dropped: they came before the first that went in. */
+  private early: number;
+
+  constructor(sampleRate: number) {
+    this.limiter = new TruePeakLimiter(sampleRate);
+    this.early = this.limiter.delay;
+  }
+
+  /** Limits a chunk (at most `CHUNK` frames); what comes out is as long, or shorter at the start. */
+  push(left: Float32Array, right: Float32Array): { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> } {
+    const count = left.length;
+    const outL = new Float32Array(count);
+    const outR = new Float32Array(count);
+    this.l.set(left);
+    this.r.set(right);
+    this.limiter.process(this.l, this.r, count, outL, outR);
+    const drop = Math.min(count, this.early);
+    this.early -= drop;
+    return { left: outL.slice(drop), right: outR.slice(drop) };
+  }
+}
+
 /**
- * Renders bars of a program, yielding its progress (0 to 1) about every 0.2 s of sound, so that the caller can show it
- * or stop. The same program gives the same samples wherever it runs.
+ * Renders bars of a program piece by piece, so that its length needs no memory; the caller can show the progress or stop
+ * between pieces. The same program gives the same samples wherever it runs.
  */
-export function* renderProgram(program: Program, options: RenderOptions): Generator<number, Rendered> {
+export function* renderProgram(program: Program, options: RenderOptions): Generator<Piece, RenderSummary> {
   const { sampleRate, bars, tail } = options;
   const engine = new Engine(sampleRate, {
     limited: false,
-    ...(options.recorder ? { recorder: options.recorder } : {}),
+    tables: waveTable,
+    ...(options.listener ? { listener: options.listener } : {}),
   });
   const barFrames = framesOfBars(program, bars, sampleRate);
-  const longest = barFrames + (tail === "cut" ? 0 : LONGEST_TAIL_SEC * sampleRate);
   engine.load(program);
   engine.play(0);
-  engine.finishAfter(bars * program.barTicks);
-  const chunks: { left: Float32Array; right: Float32Array }[] = [];
+  engine.finishAfter(bars * program.song.barTicks);
+  const next = (frames: number): { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> } => {
+    const left = new Float32Array(frames);
+    const right = new Float32Array(frames);
+    engine.process(left, right, frames);
+    return { left, right };
+  };
+  if (tail === "wrap") return yield* wrapped(engine, next, barFrames, sampleRate);
+  const limited = new Limited(sampleRate);
+  const longest = barFrames + (tail === "cut" ? 0 : LONGEST_TAIL_SEC * sampleRate);
   let done = 0;
-  while (done < longest && (done < barFrames || (tail !== "cut" && engine.sounding))) {
-    const left = new Float32Array(CHUNK);
-    const right = new Float32Array(CHUNK);
-    engine.process(left, right, CHUNK);
-    chunks.push({ left, right });
-    done += CHUNK;
-    yield Math.min(1, done / (barFrames + CHUNK));
+  let at = 0;
+  while (done < barFrames || (tail === "append" && done < longest && engine.sounding)) {
+    const count = Math.min(CHUNK, (done < barFrames && tail === "cut" ? barFrames : longest) - done);
+    const chunk = next(count);
+    done += count;
+    const piece = limited.push(chunk.left, chunk.right);
+    yield { at, ...piece, progress: Math.min(1, done / (barFrames + CHUNK)) };
+    at += piece.left.length;
   }
-  const length = tail === "append" ? Math.max(barFrames, done) : barFrames;
-  const left = join(chunks.map((c) => c.left), length, barFrames, tail); // prettier-ignore
-  const right = join(chunks.map((c) => c.right), length, barFrames, tail); // prettier-ignore
-  const peak = limit(left, right, sampleRate, tail === "wrap");
-  return { left, right, barFrames, peakDb: gainToDb(peak.level), limited: peak.limited };
+  const rest = limited.push(new Float32Array(limited.limiter.delay), new Float32Array(limited.limiter.delay));
+  yield { at, ...rest, progress: 1 };
+  return summary(limited.limiter, at + rest.left.length, barFrames);
 }
 
-/** Runs a render to its end. */
+function summary(limiter: TruePeakLimiter, frames: number, barFrames: number): RenderSummary {
+  const peaks = new Float32Array(2);
+  limiter.takePeaks(peaks, 0);
+  return { frames, barFrames, peakDb: gainToDb(Math.max(peaks[0]!, peaks[1]!)), limited: limiter.acted };
+}
+
+type Next = (frames: number) => { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> };
+
+/** The start is kept until the last release has been added to it; the rest is handed out as it is rendered. */
+function* wrapped(engine: Engine, next: Next, barFrames: number, sampleRate: number): Generator<Piece, RenderSummary> {
+  const headFrames = Math.min(barFrames, HEAD_SEC * sampleRate);
+  const head = { left: new Float32Array(headFrames), right: new Float32Array(headFrames) };
+  let done = 0;
+  const chunkTo = (end: number): ReturnType<Next> => {
+    const chunk = next(Math.min(CHUNK, end - done));
+    done += chunk.left.length;
+    return chunk;
+  };
+  while (done < headFrames) {
+    const at = done;
+    const chunk = chunkTo(headFrames);
+    head.left.set(chunk.left, at);
+    head.right.set(chunk.right, at);
+    yield { at: 0, left: NOTHING, right: NOTHING, progress: done / (barFrames + CHUNK) };
+  }
+  const whole = headFrames === barFrames;
+  const bodyFrames = barFrames - headFrames;
+  // What goes through the limiter, in this order: as much as it may remember of what comes before, then the file's rest
+  // and its start. A file that is all start is limited twice round, so that its start knows what happened at its end.
+  const lead = whole ? headFrames : Math.min(headFrames, sampleRate);
+  const limited = new Limited(sampleRate);
+  const { delay } = limited.limiter;
+  const places: readonly Place[] = [
+    { from: lead, to: lead + bodyFrames, file: headFrames },
+    { from: lead + bodyFrames, to: lead + barFrames, file: 0 },
+  ];
+  let passed = 0;
+  const push = (left: Float32Array, right: Float32Array, progress: number): Piece[] => {
+    const out = limited.push(left, right);
+    const pieces = places.flatMap((p) => cut(out, passed, p, progress));
+    passed += out.left.length;
+    return pieces;
+  };
+  const pushHead = function* (from: number, to: number): Generator<Piece> {
+    for (let at = from; at < to; at += CHUNK) {
+      const count = Math.min(CHUNK, to - at);
+      yield* push(around(head.left, at, count), around(head.right, at, count), 0.99);
+    }
+  };
+  if (!whole) yield* pushHead(headFrames - lead, headFrames);
+  let after: ReturnType<Next> | null = null;
+  while (done < barFrames) {
+    const chunk = chunkTo(barFrames);
+    after ??= chunk;
+    yield* push(chunk.left, chunk.right, done / (barFrames + CHUNK));
+  }
+  const longest = barFrames + LONGEST_TAIL_SEC * sampleRate;
+  while (done < longest && engine.sounding) {
+    const start = done - barFrames;
+    const chunk = chunkTo(longest);
+    for (let i = 0; i < chunk.left.length; i++) {
+      // A tail longer than the loop goes round it as often as it takes.
+      const to = (start + i) % barFrames;
+      if (to >= headFrames) break;
+      head.left[to] = head.left[to]! + chunk.left[i]!;
+      head.right[to] = head.right[to]! + chunk.right[i]!;
+    }
+    yield { at: 0, left: NOTHING, right: NOTHING, progress: 0.99 };
+  }
+  if (whole) yield* pushHead(0, headFrames);
+  yield* pushHead(0, headFrames);
+  // What comes after the start, for as long as the limiter looks ahead.
+  if (after) yield* push(after.left.subarray(0, delay), after.right.subarray(0, delay), 1);
+  else yield* pushHead(0, delay);
+  return summary(limited.limiter, barFrames, barFrames);
+}
+
+/** Where a stretch of what passes the limiter belongs in the file. */
+interface Place {
+  readonly from: number;
+  readonly to: number;
+  readonly file: number;
+}
+
+/** The piece of `out`, which starts `passed` frames into the limiter's sound, that belongs to a place. */
+function cut(
+  out: { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> },
+  passed: number,
+  place: Place,
+  progress: number,
+): Piece[] {
+  const from = Math.max(passed, place.from);
+  const to = Math.min(passed + out.left.length, place.to);
+  if (from >= to) return [];
+  const [start, end] = [from - passed, to - passed];
+  return [
+    {
+      at: place.file + from - place.from,
+      left: out.left.slice(start, end),
+      right: out.right.slice(start, end),
+      progress,
+    },
+  ];
+}
+
+const NOTHING = new Float32Array(0);
+
+const around = (x: Float32Array, from: number, count: number): Float32Array => {
+  const out = new Float32Array(count);
+  for (let i = 0; i < count; i++) out[i] = x[(from + i) % x.length]!;
+  return out;
+};
+
+export interface Rendered extends RenderSummary {
+  readonly left: Float32Array<ArrayBuffer>;
+  readonly right: Float32Array<ArrayBuffer>;
+}
+
+/** Runs a render to its end and puts its pieces together: for short ones. */
 export function renderNow(program: Program, options: RenderOptions): Rendered {
+  const pieces: Piece[] = [];
   const steps = renderProgram(program, options);
   for (;;) {
     const step = steps.next();
-    if (step.done) return step.value;
-  }
-}
-
-function join(
-  chunks: readonly Float32Array[],
-  length: number,
-  barFrames: number,
-  tail: Tail,
-): Float32Array<ArrayBuffer> {
-  const out = new Float32Array(length);
-  chunks.forEach((chunk, c) => {
-    const start = c * CHUNK;
-    for (let i = 0; i < CHUNK; i++) {
-      const at = start + i;
-      // A tail longer than the loop goes round it as often as it takes.
-      const to = tail === "wrap" ? at % barFrames : at;
-      if (to < length) out[to]! += chunk[i]!;
+    if (!step.done) {
+      pieces.push(step.value);
+      continue;
     }
-  });
-  return out;
-}
-
-/** Limits both sides in place. A loop is limited twice round, so that its start knows what the limiter did at its end. */
-function limit(
-  left: Float32Array,
-  right: Float32Array,
-  sampleRate: number,
-  loops: boolean,
-): { level: number; limited: boolean } {
-  const limiter = new SafetyLimiter(sampleRate);
-  const l = Float64Array.from(left);
-  const r = Float64Array.from(right);
-  const peaks = new Float32Array(2);
-  if (loops) limiter.process(l, r, l.length, left, right, 0);
-  limiter.process(l, r, l.length, left, right, 0);
-  limiter.takePeaks(peaks, 0);
-  let limited = false;
-  for (let i = 0; i < l.length && !limited; i++)
-    limited = left[i] !== Math.fround(l[i]!) || right[i] !== Math.fround(r[i]!);
-  return { level: Math.max(peaks[0]!, peaks[1]!), limited };
+    const left = new Float32Array(step.value.frames);
+    const right = new Float32Array(step.value.frames);
+    for (const p of pieces) {
+      left.set(p.left, p.at);
+      right.set(p.right, p.at);
+    }
+    return { ...step.value, left, right };
+  }
 }
 
 /** A note as it was played. Ticks are counted from the start of the render. */
@@ -132,43 +263,51 @@ export interface PlayedNote {
   offSample: number;
 }
 
-/** Collects every note that a render plays. */
-export class NoteLog implements Recorder {
+/** Collects every note that a render plays; copies of a voice are one note. */
+export class NoteLog implements BankListener {
   readonly notes: PlayedNote[] = [];
-  private readonly open = new Map<Voice, PlayedNote>();
+  private readonly open = new Map<number, PlayedNote>();
 
   constructor(private readonly partIds: readonly string[]) {}
 
-  begin(part: number, voice: Voice): void {
+  begin(part: number, bank: Bank, lane: number): void {
+    const { lanes } = bank;
+    if (this.isCopy(bank, lane)) return;
     const note: PlayedNote = {
       part: this.partIds[part]!,
-      key: voice.key,
-      velocity: voice.velocity,
-      onTick: Math.round(voice.onTick),
-      onSample: voice.onFrame,
-      offTick: Math.round(voice.offTick),
+      key: lanes.key[lane]!,
+      velocity: lanes.velocity[lane]!,
+      onTick: Math.round(lanes.onTick[lane]!),
+      onSample: lanes.onFrame[lane]!,
+      offTick: Math.round(lanes.offTick[lane]!),
       offSample: Infinity,
     };
     this.notes.push(note);
-    this.open.set(voice, note);
+    this.open.set(part * 1000 + lane, note);
   }
 
-  release(_part: number, voice: Voice): void {
-    const note = this.open.get(voice);
-    if (note) note.offSample = voice.offFrame;
+  private isCopy(bank: Bank, lane: number): boolean {
+    return bank.sound.copies > 1 && bank.lanes.copy[lane]! > -1;
   }
 
-  values(): void {
+  release(part: number, bank: Bank, lane: number): void {
+    const note = this.open.get(part * 1000 + lane);
+    if (note && !this.isCopy(bank, lane)) note.offSample = bank.lanes.offFrame[lane]!;
+  }
+
+  row(): void {
+    // Only onsets and ends are of interest here.
+  }
+
+  end(): void {
     // Only onsets and ends are of interest here.
   }
 }
 
-/** Sends one recorder's calls to several. */
-export const recorders = (...all: readonly Recorder[]): Recorder => ({
-  begin: (part, voice) => all.forEach((r) => r.begin(part, voice)),
-  values: (part, voice, frame) => all.forEach((r) => r.values(part, voice, frame)),
-  release: (part, voice) => all.forEach((r) => r.release(part, voice)),
+/** Sends one listener's calls to several. */
+export const listeners = (...all: readonly BankListener[]): BankListener => ({
+  begin: (part, bank, lane) => all.forEach((l) => l.begin(part, bank, lane)),
+  row: (part, bank, frame) => all.forEach((l) => l.row(part, bank, frame)),
+  release: (part, bank, lane) => all.forEach((l) => l.release(part, bank, lane)),
+  end: (part, bank, lane) => all.forEach((l) => l.end(part, bank, lane)),
 });
-
-/** Rounds frames up to a whole number of stretches. */
-export const wholeStretches = (frames: number): number => Math.ceil(frames / STRETCH) * STRETCH;

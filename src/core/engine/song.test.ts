@@ -3,9 +3,9 @@ import { makeProject, note } from "../../../tests/support/projects";
 import { newShape } from "../patch/defaults";
 import type { Project } from "../patch/project";
 import { Clock } from "./clock";
-import { heardLoop } from "./heard";
-import { compileProject } from "./program";
+import { compileProject } from "./compile";
 import { NoteLog, renderNow } from "./render";
+import { framesOfBars, watchLoop } from "./watch";
 
 const RATE = 48_000;
 
@@ -31,21 +31,27 @@ describe("the clock", () => {
 
 describe("odd meters", () => {
   test("in 7/8 a bar lasts seven eighths, and a shape restarts with it", () => {
-    const shape = { ...newShape("s", "S"), rate: { unit: "note" as const, num: 1, den: 2 }, smoothing: 0 };
+    const made0 = newShape("s", "S");
+    const shape = {
+      ...made0,
+      values: { ...made0.values, smoothing: 0 },
+      times: { rate: { unit: "note" as const, num: 1, den: 2 } },
+    };
     const made = makeProject({
       song: { tempoBpm: 120, meter: { beats: 7, unit: 8 }, loopBars: 2 },
       notes: [note(0, 6720, 60)],
-      modulators: [shape],
-      routes: [{ id: "r", source: "s", target: "amp.pan", amount: 100, on: true, reversed: false }],
+      modules: [shape],
+      routes: [{ source: "s", target: "amp.pan", amount: 100 }],
     });
     const program = compileProject(made);
-    const heard = heardLoop(program, RATE);
     // Seven eighths at 120 BPM are 1.75 s.
-    expect(heard.frames).toBe(2 * 1.75 * RATE);
-    const [first, second] = [heard.notes[0]!, heard.shared[0]![0]!];
-    expect(first.rows.length).toBeGreaterThan(0);
+    expect(framesOfBars(program, 2, RATE)).toBe(2 * 1.75 * RATE);
     const perBar = (1.75 * RATE) / 16;
-    for (const at of [10, 500, 2000, 5000]) expect(second[at + perBar]).toBeCloseTo(second[at]!, 6);
+    const watch = watchLoop(program, RATE, [{ addresses: [], sources: ["s"] }], 2 * perBar);
+    const values = watch.shared[0]![0]!;
+    expect(values.count).toBe(2 * perBar - 1);
+    for (const at of [10, 500, 2000, 5000]) expect(values.last[at + perBar]).toBeCloseTo(values.last[at]!, 6);
+    expect(new Set(values.last).size).toBeGreaterThan(1000);
   });
 });
 
@@ -58,7 +64,7 @@ describe("several parts", () => {
   const render = (part?: string) => {
     const program = compileProject(two, part);
     const log = new NoteLog(program.parts.map((p) => p.id));
-    return { ...renderNow(program, { sampleRate: RATE, bars: 1, tail: "cut", recorder: log }), notes: log.notes };
+    return { ...renderNow(program, { sampleRate: RATE, bars: 1, tail: "cut", listener: log }), notes: log.notes };
   };
 
   test("sound together as the sum of each alone", () => {

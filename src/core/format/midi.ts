@@ -122,6 +122,25 @@ export function readMidi(bytes: Uint8Array): MidiOpened {
 }
 
 /**
+ * Notes of one key that overlap, ended where the next one starts: a MIDI channel has one note a key, and a second note-on
+ * would be ended by the first one's off. Tells how many were shortened. Notes must be in order of onset.
+ */
+export function withoutOverlaps(notes: readonly NoteEvent[]): { notes: NoteEvent[]; shortened: number } {
+  const nextOn = new Map<number, number>();
+  let shortened = 0;
+  const ended = [...notes].reverse().flatMap((n): NoteEvent[] => {
+    const next = nextOn.get(n.key) ?? Infinity;
+    nextOn.set(n.key, n.onTick);
+    // Two of a key at once are one.
+    if (next === n.onTick) return [];
+    if (n.offTick <= next) return [n];
+    shortened++;
+    return [{ ...n, offTick: next }];
+  });
+  return { notes: ended.reverse(), shortened };
+}
+
+/**
  * A format 1 file: one track with tempo and meter, one with the notes, at 960 ticks a quarter. Notes end at `endTick`
  * at the latest when it is given, so that the file loops.
  */
@@ -132,7 +151,7 @@ export function writeMidiFile(o: {
   meter: Meter;
   endTick: number;
 }): Uint8Array<ArrayBuffer> {
-  const edges = o.notes.flatMap((n) => [
+  const edges = withoutOverlaps(o.notes).notes.flatMap((n) => [
     { tick: n.onTick, on: true, key: n.key, velocity: n.velocity },
     { tick: Math.max(n.onTick + 1, Math.min(n.offTick, o.endTick)), on: false, key: n.key, velocity: 0 },
   ]);

@@ -28,7 +28,7 @@ const text = (view: DataView, at: number, s: string): void => {
   for (let i = 0; i < s.length; i++) view.setUint8(at + i, s.charCodeAt(i));
 };
 
-function fmtChunk(channels: number, o: WavOptions): Chunk {
+function fmtChunk(channels: number, o: Omit<WavOptions, "loopFrames">): Chunk {
   return {
     id: "fmt ",
     bytes: 16,
@@ -64,69 +64,116 @@ function loopChunk(sampleRate: number, loopFrames: number): Chunk {
   };
 }
 
-/** A small generator for dither noise (xorshift32, Marsaglia 2003); uniform in [0, 1). */
-function noise(seed: number): () => number {
-  let s = seed >>> 0 || 1;
-  return () => {
-    s ^= s << 13;
-    s ^= s >>> 17;
-    s ^= s << 5;
-    return (s >>> 0) / 0x1_0000_0000;
-  };
-}
-
-function dataChunk(channels: readonly Float32Array[], o: WavOptions): Chunk {
-  const frames = channels[0]?.length ?? 0;
-  return {
-    id: "data",
-    bytes: (frames * channels.length * o.bitDepth) / 8,
-    write: (v, start) => {
-      const random = noise(o.ditherSeed ?? 1);
-      let at = start;
-      for (let i = 0; i < frames; i++) {
-        for (const channel of channels) {
-          const x = channel[i]!;
-          if (o.bitDepth === 32) v.setFloat32(at, x, true);
-          // Triangular dither of one step each way takes the distortion out of 16-bit rounding (common practice);
-          // silence stays silent.
-          else if (o.bitDepth === 16)
-            v.setInt16(at, clampInt(x === 0 ? 0 : x * 32767 + random() - random(), 32767), true);
-          else {
-            const n = clampInt(x * 8388607, 8388607);
-            v.setUint8(at, n & 255);
-            v.setInt16(at + 1, n >> 8, true);
-          }
-          at += o.bitDepth / 8;
-        }
-      }
-    },
-  };
+/** Uniform in [0, 1) for the n-th draw: the finaliser of MurmurHash3 (Appleby, public domain) on a count. */
+function noise(seed: number, n: number): number {
+  let h = Math.imul(n ^ seed, 0x9e3779b1) | 0;
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
+  return ((h ^ (h >>> 16)) >>> 0) / 0x1_0000_0000;
 }
 
 const clampInt = (x: number, max: number): number => Math.max(-max - 1, Math.min(max, Math.round(x)));
 
-/** A WAV file of equally long channels, samples -1 to 1. Throws RangeError when the lengths differ. */
-export function writeWav(channels: readonly Float32Array[], options: WavOptions): Uint8Array<ArrayBuffer> {
-  const frames = channels[0]?.length ?? 0;
-  if (channels.some((c) => c.length !== frames)) throw new RangeError("channels of a WAV file must be equally long");
-  const chunks = [fmtChunk(channels.length, options)];
-  if (options.bitDepth === 32) chunks.push(factChunk(frames));
-  chunks.push(dataChunk(channels, options));
-  if (options.loopFrames) chunks.push(loopChunk(options.sampleRate, options.loopFrames));
-  // Chunks start on even bytes.
-  const padded = (bytes: number): number => bytes + (bytes & 1);
-  const size = 12 + chunks.reduce((sum, c) => sum + 8 + padded(c.bytes), 0);
-  const file = new Uint8Array(size);
-  const view = new DataView(file.buffer);
-  text(view, 0, "RIFF");
-  view.setUint32(4, size - 8, true);
-  text(view, 8, "WAVE");
-  let at = 12;
+/** Chunks start on even bytes. */
+const padded = (bytes: number): number => bytes + (bytes & 1);
+const CHUNK_HEAD = 8;
+/** A RIFF file counts its bytes with 32 bits. */
+export const MAX_WAV_BYTES = 2 ** 32 - 1;
+
+/** Bytes of a WAV file; over `MAX_WAV_BYTES` there can be none. */
+export function wavBytes(frames: number, channels: number, bitDepth: BitDepth, looped: boolean): number {
+  const fact = bitDepth === 32 ? CHUNK_HEAD + 4 : 0;
+  const loop = looped ? CHUNK_HEAD + 60 : 0;
+  return 12 + CHUNK_HEAD + 16 + fact + CHUNK_HEAD + padded((frames * channels * bitDepth) / 8) + loop;
+}
+
+/** Writes a WAV file piece by piece, in any order: what stands before and behind the sound, and the sound itself. */
+export class WavWriter {
+  constructor(
+    private readonly channels: number,
+    private readonly options: Omit<WavOptions, "loopFrames">,
+  ) {}
+
+  /** Encodes frames that start at frame `at`: the same whichever pieces a file is written in. Samples are -1 to 1. */
+  frames(channels: readonly Float32Array[], at: number): Uint8Array<ArrayBuffer> {
+    const { bitDepth, ditherSeed = 1 } = this.options;
+    const count = channels[0]?.length ?? 0;
+    if (channels.length !== this.channels || channels.some((c) => c.length !== count))
+      throw new RangeError(`${this.channels} equally long channels are needed`);
+    const bytes = new Uint8Array((count * channels.length * bitDepth) / 8);
+    const view = new DataView(bytes.buffer);
+    let to = 0;
+    for (let i = 0; i < count; i++) {
+      for (let c = 0; c < channels.length; c++) {
+        const x = channels[c]![i]!;
+        if (bitDepth === 32) view.setFloat32(to, x, true);
+        else if (bitDepth === 16) {
+          // Triangular dither of one step each way takes the distortion out of 16-bit rounding (common practice);
+          // silence stays silent.
+          const draw = 2 * ((at + i) * channels.length + c);
+          const dither = noise(ditherSeed, draw) - noise(ditherSeed, draw + 1);
+          view.setInt16(to, clampInt(x === 0 ? 0 : x * 32767 + dither, 32767), true);
+        } else {
+          const n = clampInt(x * 8388607, 8388607);
+          view.setUint8(to, n & 255);
+          view.setInt16(to + 1, n >> 8, true);
+        }
+        to += bitDepth / 8;
+      }
+    }
+    return bytes;
+  }
+
+  /** What stands before and behind `frames` frames. Throws RangeError, with the size, when a WAV file cannot hold them. */
+  around(
+    frames: number,
+    loop: { readonly loopFrames?: number } = {},
+  ): { head: Uint8Array<ArrayBuffer>; foot: Uint8Array<ArrayBuffer> } {
+    const { channels, options } = this;
+    const size = wavBytes(frames, channels, options.bitDepth, Boolean(loop.loopFrames));
+    if (size > MAX_WAV_BYTES) throw new RangeError(tooLarge(size));
+    const dataBytes = (frames * channels * options.bitDepth) / 8;
+    const before = [fmtChunk(channels, options), ...(options.bitDepth === 32 ? [factChunk(frames)] : [])];
+    const after = loop.loopFrames ? [loopChunk(options.sampleRate, loop.loopFrames)] : [];
+    const length = (chunks: readonly Chunk[]): number =>
+      chunks.reduce((sum, c) => sum + CHUNK_HEAD + padded(c.bytes), 0);
+    const head = new Uint8Array(12 + length(before) + CHUNK_HEAD);
+    const view = new DataView(head.buffer);
+    text(view, 0, "RIFF");
+    view.setUint32(4, size - 8, true);
+    text(view, 8, "WAVE");
+    writeChunks(view, 12, before);
+    text(view, head.length - CHUNK_HEAD, "data");
+    view.setUint32(head.length - 4, dataBytes, true);
+    const padding = dataBytes & 1;
+    const foot = new Uint8Array(padding + length(after));
+    writeChunks(new DataView(foot.buffer), padding, after);
+    return { head, foot };
+  }
+}
+
+/** Why a file of this size cannot be written, for people. */
+export const tooLarge = (bytes: number): string =>
+  `a WAV file holds 4.29 GB at the most, and this one would have ${(bytes / 1e9).toFixed(2)} GB: take fewer bars, a lower sample rate or fewer bits`;
+
+function writeChunks(view: DataView, start: number, chunks: readonly Chunk[]): void {
+  let at = start;
   for (const chunk of chunks) {
     text(view, at, chunk.id);
     view.setUint32(at + 4, chunk.bytes, true);
-    chunk.write(view, at + 8);
-    at += 8 + padded(chunk.bytes);
+    chunk.write(view, at + CHUNK_HEAD);
+    at += CHUNK_HEAD + padded(chunk.bytes);
   }
+}
+
+/** A whole WAV file of equally long channels. Throws RangeError when the lengths differ. */
+export function writeWav(channels: readonly Float32Array[], options: WavOptions): Uint8Array<ArrayBuffer> {
+  const writer = new WavWriter(channels.length, options);
+  const sound = writer.frames(channels, 0);
+  const { head, foot } = writer.around(channels[0]?.length ?? 0, options);
+  const file = new Uint8Array(head.length + sound.length + foot.length);
+  file.set(head);
+  file.set(sound, head.length);
+  file.set(foot, head.length + sound.length);
   return file;
 }

@@ -1,5 +1,5 @@
-import { curveAt, type CompiledCurve } from "../curve/curve";
-import type { Restart } from "../patch/project";
+import type { CompiledCurve } from "../curve/curve";
+import type { Restart } from "../patch/kinds/shape";
 
 /** A shape ready for evaluation. */
 export interface CompiledShape {
@@ -14,15 +14,8 @@ export interface CompiledShape {
   readonly smoothingSec: number;
 }
 
-/** Where the song stands. Ticks within the loop; the bar and the tempo give the rest. */
-export interface SongPlace {
-  readonly loopTick: number;
-  readonly barTicks: number;
-  readonly ticksPerSec: number;
-}
-
-/** Whether all notes share the shape's value: it then depends on the song's position alone. */
-export const isShared = (shape: CompiledShape): boolean => shape.restart === "song" || shape.restart === "bar";
+/** Whether all notes share a shape's value: it then depends on the song's position alone. */
+export const isSharedShape = (restart: Restart): boolean => restart === "song" || restart === "bar";
 
 const wrap = (phase: number): number => phase - Math.floor(phase);
 
@@ -37,9 +30,3 @@ export function notePhase(shape: CompiledShape, ticks: number, sec: number): num
   const phase = (shape.synced ? ticks : sec) / shape.period + shape.phase;
   return shape.restart === "once" ? Math.min(1, phase) : wrap(phase);
 }
-
-export const sharedShapeAt = (shape: CompiledShape, place: SongPlace): number =>
-  curveAt(shape.curve, sharedPhase(shape, place.loopTick, place.barTicks, place.ticksPerSec));
-
-export const noteShapeAt = (shape: CompiledShape, ticks: number, sec: number): number =>
-  curveAt(shape.curve, notePhase(shape, ticks, sec));

@@ -1,34 +1,19 @@
 import type { CurvePoint } from "../curve/curve";
-import { VOICE_PARAMETERS, parameter, type VoiceParameterId } from "./parameters";
-import {
-  AMP_ENVELOPE,
-  FORMAT,
-  VERSION,
-  type Arpeggio,
-  type Envelope,
-  type Part,
-  type Patch,
-  type Project,
-  type Shape,
-} from "./project";
+import type { Address } from "./address";
+import { addressOf } from "./address";
+import { AMP } from "./kinds/amp";
+import { ENVELOPE, type Envelope } from "./kinds/envelope";
+import { FILTER } from "./kinds/filter";
+import { newModule } from "./kinds/kind";
+import { OSCILLATOR } from "./kinds/oscillator";
+import { PLAYING } from "./kinds/playing";
+import { SHAPE, type Shape } from "./kinds/shape";
+import { FORMAT, VERSION, type Arpeggio, type Part, type Patch, type Project, type Route } from "./project";
+import { ARPEGGIO_ROWS, SONG_ROWS } from "./rows";
 
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 
-const defaultValues = (): Record<VoiceParameterId, number> =>
-  Object.fromEntries(VOICE_PARAMETERS.map((p) => [p.id, p.default])) as Record<VoiceParameterId, number>;
-
-export const newEnvelope = (id: string, name: string): Envelope => ({
-  kind: "envelope",
-  id,
-  name,
-  attack: { unit: "ms", ms: 2 },
-  decay: { unit: "ms", ms: 200 },
-  sustain: parameter("envelope.sustain").default,
-  release: { unit: "ms", ms: 120 },
-  attackCurve: parameter("envelope.attackCurve").default,
-  decayCurve: parameter("envelope.decayCurve").default,
-  releaseCurve: parameter("envelope.releaseCurve").default,
-});
+export const newEnvelope = (id: string, name: string): Envelope => newModule(ENVELOPE, id, name, {});
 
 const RISE_AND_FALL: readonly CurvePoint[] = [
   { x: 0, y: 0, tension: 30 },
@@ -37,33 +22,48 @@ const RISE_AND_FALL: readonly CurvePoint[] = [
 ];
 
 /** A new shape restarts with the bar, so that it cannot slide off it. */
-export const newShape = (id: string, name: string): Shape => ({
-  kind: "shape",
+export const newShape = (id: string, name: string): Shape => newModule(SHAPE, id, name, { points: RISE_AND_FALL });
+
+/** A route from rest that follows its source. */
+export const newRoute = (id: string, source: string, target: Address, amount: number): Route => ({
   id,
-  name,
-  points: RISE_AND_FALL,
-  rate: { unit: "note", num: 1, den: 4 },
-  restart: "bar",
-  phase: parameter("shape.phase").default,
-  smoothing: parameter("shape.smoothing").default,
+  source,
+  target,
+  amount,
+  amplitude: false,
+  around: false,
+  reversed: false,
+  curve: null,
+  scaledBy: null,
+  atStart: false,
+  on: true,
 });
 
-const newPatch = (): Patch => ({
-  values: defaultValues(),
-  choices: { "osc.wave": "saw", "osc.start": "fixed", "filter.type": "lp24" },
-  modulators: [newEnvelope(AMP_ENVELOPE, "Amp")],
-  routes: [{ id: "velocity-level", source: "velocity", target: "amp.level", amount: -18, on: true, reversed: true }],
-});
+/** One oscillator through one filter; the velocity is heard. */
+const newPatch = (): Patch => {
+  const osc = newModule(OSCILLATOR, "osc", "Oscillator", {});
+  const filter = newModule(FILTER, "filter", "Filter", {});
+  const envelope = newEnvelope("amp-envelope", "Amp");
+  const amp = newModule(AMP, "amp", "Amp", { envelope: envelope.id });
+  return {
+    modules: [osc, filter, amp, newModule(PLAYING, "playing", "Playing", {}), envelope],
+    cables: [
+      { from: osc.id, to: filter.id },
+      { from: filter.id, to: amp.id },
+    ],
+    routes: [{ ...newRoute("velocity-level", "velocity", addressOf(amp.id, "level"), -18), reversed: true }],
+  };
+};
 
 export const newArpeggio = (): Arpeggio => ({
   on: false,
   order: "up",
-  octaves: parameter("arp.octaves").default,
+  octaves: ARPEGGIO_ROWS.octaves.default,
   rate: { num: 1, den: 16 },
-  gate: parameter("arp.gate").default,
+  gate: ARPEGGIO_ROWS.gate.default,
   swingFrom: "song",
-  swing: parameter("arp.swing").default,
-  length: parameter("arp.length").default,
+  swing: ARPEGGIO_ROWS.swing.default,
+  length: ARPEGGIO_ROWS.length.default,
 });
 
 export const newPart = (id: string, name: string): Part => ({
@@ -81,13 +81,15 @@ export const newProject = (id: string, name: string, seed: number): Project => (
   id,
   name,
   song: {
-    tempoBpm: parameter("song.tempo").default,
+    tempoBpm: SONG_ROWS.tempo.default,
     meter: { beats: 4, unit: 4 },
-    loopBars: parameter("song.loopBars").default,
-    swing: { percent: parameter("song.swing").default, grid: 16 },
+    loopBars: SONG_ROWS.loopBars.default,
+    swing: { percent: SONG_ROWS.swing.default, grid: 16 },
     key: { tonic: 9, scale: "minor" },
   },
+  modules: [],
   parts: [newPart("part-1", "Part 1")],
-  outputTrim: parameter("output.trim").default,
+  binaries: [],
+  outputTrim: SONG_ROWS.trim.default,
   seed,
 });

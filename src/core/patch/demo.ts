@@ -1,7 +1,10 @@
 import { chordKeys, type ChordSymbol } from "../pitch/chord";
 import { barTicks } from "../time/meter";
-import { newEnvelope, newPart, newProject } from "./defaults";
-import { AMP_ENVELOPE, type Envelope, type Note, type Part, type Project, type Shape } from "./project";
+import { newEnvelope, newPart, newProject, newRoute, newShape } from "./defaults";
+import type { Envelope } from "./kinds/envelope";
+import type { Module } from "./kinds";
+import type { Shape } from "./kinds/shape";
+import type { Note, Part, Project } from "./project";
 
 /** "Night Crossing", from the made-up Lantern Ferry festival of Port Veldra: four bars of D minor at 122 BPM. */
 
@@ -25,43 +28,52 @@ const notes = (): Note[] =>
     })),
   );
 
-const amp: Envelope = {
-  ...newEnvelope(AMP_ENVELOPE, "Amp"),
-  attack: { unit: "ms", ms: 1.5 },
-  decay: { unit: "ms", ms: 420 },
-  sustain: 45,
-  release: { unit: "ms", ms: 160 },
-  decayCurve: 60,
-  releaseCurve: 60,
-};
+function envelope(id: string, name: string, ms: [number, number, number], sustain: number, curve: number): Envelope {
+  const made = newEnvelope(id, name);
+  return {
+    ...made,
+    values: { ...made.values, sustain, decayCurve: curve, releaseCurve: curve },
+    times: {
+      attack: { unit: "ms", ms: ms[0] },
+      decay: { unit: "ms", ms: ms[1] },
+      release: { unit: "ms", ms: ms[2] },
+    },
+  };
+}
 
-const pluck: Envelope = {
-  ...newEnvelope("pluck", "Pluck"),
-  attack: { unit: "ms", ms: 1 },
-  decay: { unit: "ms", ms: 210 },
-  sustain: 0,
-  release: { unit: "ms", ms: 210 },
-  decayCurve: 65,
-  releaseCurve: 65,
-};
+function swell(): Shape {
+  const made = newShape("swell", "Swell");
+  return {
+    ...made,
+    values: { ...made.values, smoothing: 4 },
+    times: { rate: { unit: "note", num: 1, den: 2 } },
+    data: {
+      points: [
+        { x: 0, y: 0, tension: 55 },
+        { x: 0.25, y: 0.72, tension: -40 },
+        { x: 0.375, y: 0.42, tension: 0 },
+        { x: 0.5, y: 0.95, tension: 60 },
+        { x: 0.75, y: 0.3, tension: -55 },
+        { x: 1, y: 0, tension: 0 },
+      ],
+    },
+  };
+}
 
-const swell: Shape = {
-  kind: "shape",
-  id: "swell",
-  name: "Swell",
-  points: [
-    { x: 0, y: 0, tension: 55 },
-    { x: 0.25, y: 0.72, tension: -40 },
-    { x: 0.375, y: 0.42, tension: 0 },
-    { x: 0.5, y: 0.95, tension: 60 },
-    { x: 0.75, y: 0.3, tension: -55 },
-    { x: 1, y: 0, tension: 0 },
-  ],
-  rate: { unit: "note", num: 1, den: 2 },
-  restart: "bar",
-  phase: 0,
-  smoothing: 4,
-};
+function sounding(m: Module): Module {
+  switch (m.kind) {
+    case "oscillator":
+      return { ...m, values: { ...m.values, octave: 1, unison: 5, detune: 14, width: 70 } };
+    case "filter":
+      return { ...m, values: { ...m.values, cutoff: 420, resonance: 34, keyFollow: 40 } };
+    case "amp":
+      return { ...m, values: { ...m.values, level: -11 } };
+    case "envelope":
+      return envelope(m.id, m.name, [1.5, 420, 160], 45, 60);
+    default:
+      return m;
+  }
+}
 
 function rigging(): Part {
   const part = newPart("rigging", "Rigging");
@@ -79,23 +91,12 @@ function rigging(): Part {
     },
     patch: {
       ...part.patch,
-      values: {
-        ...part.patch.values,
-        "osc.octave": 1,
-        "osc.unison": 5,
-        "osc.detune": 14,
-        "osc.width": 70,
-        "filter.cutoff": 420,
-        "filter.resonance": 34,
-        "filter.keyFollow": 40,
-        "amp.level": -11,
-      },
-      modulators: [amp, pluck, swell],
+      modules: [...part.patch.modules.map(sounding), envelope("pluck", "Pluck", [1, 210, 210], 0, 65), swell()],
       routes: [
-        { id: "swell-cutoff", source: "swell", target: "filter.cutoff", amount: 2.4, on: true, reversed: false },
-        { id: "pluck-cutoff", source: "pluck", target: "filter.cutoff", amount: 1.8, on: true, reversed: false },
-        { id: "swell-resonance", source: "swell", target: "filter.resonance", amount: 14, on: true, reversed: false },
-        { id: "velocity-level", source: "velocity", target: "amp.level", amount: -18, on: true, reversed: true },
+        newRoute("swell-cutoff", "swell", "filter.cutoff", 2.4),
+        newRoute("pluck-cutoff", "pluck", "filter.cutoff", 1.8),
+        newRoute("swell-resonance", "swell", "filter.resonance", 14),
+        ...part.patch.routes,
       ],
     },
   };

@@ -1,16 +1,19 @@
 import type { z } from "zod";
 import { ProjectSchema } from "./schema";
 import { FORMAT, VERSION, type Project } from "./project";
+import { ProjectV1, upgradeV1 } from "./versions/v1";
 
 export type Opened =
   | { readonly ok: true; readonly project: Project }
   | { readonly ok: false; readonly path: string; readonly reason: string };
 
-/**
- * Upgrades, one pure function a version: `UPGRADES[1]` would turn a version 1 document into version 2. Version 1 is
- * the first, so there are none yet; each comes with a saved file of its version in the tests.
- */
-const UPGRADES: Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>> = {};
+/** A version's own check and the pure function that turns a checked document into the next version. */
+interface Upgrade {
+  readonly schema: z.ZodType;
+  readonly run: (checked: never) => object;
+}
+
+const UPGRADES: Readonly<Record<number, Upgrade>> = { 1: { schema: ProjectV1, run: upgradeV1 } };
 
 const refuse = (path: string, reason: string): Opened => ({ ok: false, path, reason });
 
@@ -39,7 +42,12 @@ export function openProject(data: unknown): Opened {
       "version",
       `made by a newer Clovik (version ${version}; this one reads up to ${VERSION}). Update Clovik to open it.`,
     );
-  for (let v = version; v < VERSION; v++) document = UPGRADES[v]!(document);
+  for (let v = version; v < VERSION; v++) {
+    const { schema, run } = UPGRADES[v]!;
+    const checked = schema.safeParse(document);
+    if (!checked.success) return firstReason(checked.error);
+    document = run(checked.data as never) as Record<string, unknown>;
+  }
   const result = ProjectSchema.safeParse(document);
   return result.success ? { ok: true, project: result.data } : firstReason(result.error);
 }

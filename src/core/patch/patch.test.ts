@@ -1,54 +1,124 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { readFileSync } from "node:fs";
 import { demoProject } from "./demo";
-import { newProject } from "./defaults";
+import { newEnvelope, newProject, newRoute, newShape } from "./defaults";
+import { KINDS, kindOf, modulesOf } from "./kinds";
+import { AMP } from "./kinds/amp";
+import { FILTER } from "./kinds/filter";
+import { OSCILLATOR } from "./kinds/oscillator";
+import { withoutModule, withoutRoutes } from "./edit";
 import { openProject, parseProjectFile, projectFileText } from "./migrate";
-import { OTHER_PARAMETERS, VOICE_PARAMETERS, clampToParameter, fromNorm, moved, parameter, toNorm } from "./parameters";
+import type { Patch, Project, Route } from "./project";
+import { clampToParameter, fromNorm, moved, toNorm, type Parameter } from "./row";
+import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
+import { sourcesOf, targetAt, targetsOf } from "./targets";
 import { formatAmount, formatValue, parseAmount, parseValue } from "./valueText";
 
-const ALL = [...VOICE_PARAMETERS, ...OTHER_PARAMETERS].map((p) => parameter(p.id));
+const ALL: readonly Parameter[] = [
+  ...KINDS.flatMap((k): Parameter[] => Object.values(k.rows)),
+  ...Object.values(SONG_ROWS),
+  ...Object.values(ARPEGGIO_ROWS),
+  ...Object.values(NOTE_ROWS),
+];
 
-describe("the parameter table", () => {
-  test("ids are unique, defaults lie in range", () => {
-    expect(new Set(ALL.map((p) => p.id)).size).toBe(ALL.length);
-    for (const p of ALL) expect(clampToParameter(p, p.default)).toBe(p.default);
+describe("rows", () => {
+  test("defaults lie in range, whole ones are whole", () => {
+    for (const p of ALL) {
+      expect(clampToParameter(p, p.default)).toBe(p.default);
+      if (p.whole) expect(Number.isInteger(p.default)).toBe(true);
+    }
+    for (const k of KINDS)
+      for (const c of Object.values<{ options: readonly string[]; default: string }>(k.choices))
+        expect(c.options).toContain(c.default);
   });
   test("a place on the scale is taken back", () => {
     for (const p of ALL) for (const n of [0, 0.25, 0.5, 1]) expect(toNorm(p, fromNorm(p, n))).toBeCloseTo(n, 9);
-    expect(fromNorm(parameter("filter.cutoff"), 0.5)).toBeCloseTo(632.46, 2);
+    expect(fromNorm(FILTER.rows.cutoff, 0.5)).toBeCloseTo(632.46, 2);
   });
   test("a NaN becomes the default", () => {
-    expect(clampToParameter(parameter("filter.cutoff"), NaN)).toBe(1200);
+    expect(clampToParameter(FILTER.rows.cutoff, NaN)).toBe(1200);
   });
   test("amounts are in the target's unit", () => {
-    expect(moved(parameter("filter.cutoff"), 420, 1)).toBe(840);
-    expect(moved(parameter("filter.cutoff"), 420, 9)).toBe(20_000);
-    expect(moved(parameter("amp.level"), -3, -9)).toBe(-12);
+    expect(moved(FILTER.rows.cutoff, 420, 1)).toBe(840);
+    expect(moved(FILTER.rows.cutoff, 420, 9)).toBe(20_000);
+    expect(moved(AMP.rows.level, -3, -9)).toBe(-12);
+  });
+});
+
+describe("targets and sources", () => {
+  const demo = demoProject("d");
+  const { patch } = demo.parts[0]!;
+  test("every movable row and time of every module is a target, and every route's amount", () => {
+    const addresses = targetsOf(patch, []).map((t) => t.address);
+    for (const wanted of ["osc.pitch", "osc.detune", "filter.cutoff", "amp.pan", "swell.rate", "swell.phase", "swell.smoothing", "pluck.decay", "pluck.sustain", "swell-cutoff.amount"]) expect(addresses).toContain(wanted); // prettier-ignore
+    expect(addresses).not.toContain("osc.octave");
+    expect(new Set(addresses).size).toBe(addresses.length);
+    expect(targetAt(patch, [], "osc.octave")).toBeNull();
+    expect(targetAt(patch, [], "gone.cutoff")).toBeNull();
+    expect(targetAt(patch, [], "filter.cutoff")).toMatchObject({ rest: 420, move: { unit: "oct", reach: 8 } });
+  });
+  test("an amount is moved in its own unit, within its own reach; percent of amplitude where it is that", () => {
+    expect(targetAt(patch, [], "swell-cutoff.amount")).toMatchObject({ move: { unit: "oct", reach: 8 }, rest: 2.4 });
+    const inPercent = {
+      ...patch,
+      routes: patch.routes.map((r) => (r.target === "amp.level" ? { ...r, amplitude: true } : r)),
+    };
+    expect(targetAt(inPercent, [], "velocity-level.amount")?.move).toMatchObject({ unit: "%", reach: 100 });
+  });
+  test("modulators of the song are sources of every part", () => {
+    const tide = newShape("tide", "Tide");
+    expect(sourcesOf(patch, [tide]).map((s) => s.id)).toEqual([
+      "amp-envelope",
+      "pluck",
+      "swell",
+      "tide",
+      "velocity",
+      "key",
+      "copy",
+    ]);
+  });
+  test("a module that goes takes its routes along, and those that moved their amounts", () => {
+    const more: Patch = {
+      ...patch,
+      routes: [
+        ...patch.routes,
+        newRoute("deep", "velocity", "swell-cutoff.amount", 1),
+        newRoute("deeper", "pluck", "deep.amount", 1),
+        { ...newRoute("scaled", "pluck", "osc.pitch", 1), scaledBy: "swell" },
+      ],
+    };
+    const left = withoutModule(more, "swell");
+    expect(left.routes.map((r) => r.id)).toEqual(["pluck-cutoff", "velocity-level", "scaled"]);
+    expect(left.routes.at(-1)!.scaledBy).toBeNull();
+    expect(withoutModule(patch, "gone")).toBe(patch);
+    expect(withoutRoutes(patch, () => false)).toBe(patch);
+    expect(withoutModule(patch, "filter").cables).toEqual([]);
   });
 });
 
 describe("values as text", () => {
   test.each([
-    ["filter.cutoff", "1.2k", 1200],
-    ["filter.cutoff", "A3", 220],
-    ["filter.cutoff", "420 Hz", 420],
-    ["amp.level", "-6dB", -6],
-    ["amp.level", "−6.0 dB", -6],
-    ["amp.level", "off", -60],
-    ["osc.unison", "3.4", 3],
-    ["song.tempo", "999", 400],
-    ["osc.phase", "90°", 90],
-  ] as const)("%s reads %s", (id, text, value) => {
-    expect(parseValue(parameter(id), text)).toBeCloseTo(value, 9);
+    [FILTER.rows.cutoff, "1.2k", 1200],
+    [FILTER.rows.cutoff, "A3", 220],
+    [FILTER.rows.cutoff, "420 Hz", 420],
+    [AMP.rows.level, "-6dB", -6],
+    [AMP.rows.level, "−6.0 dB", -6],
+    [AMP.rows.level, "off", -60],
+    [OSCILLATOR.rows.unison, "3.4", 3],
+    [SONG_ROWS.tempo, "999", 400],
+    [OSCILLATOR.rows.phase, "90°", 90],
+  ] as const)("$0.label reads %s", (row, text, value) => {
+    expect(parseValue(row, text)).toBeCloseTo(value, 9);
   });
   test.each([
-    ["filter.cutoff", "loud"],
-    ["amp.level", "A3"],
-    ["amp.level", "3 Hz"],
-    ["osc.detune", ""],
-  ] as const)("%s refuses %s", (id, text) => {
-    expect(parseValue(parameter(id), text)).toBeNull();
+    [FILTER.rows.cutoff, "loud"],
+    [AMP.rows.level, "A3"],
+    [AMP.rows.level, "3 Hz"],
+    [OSCILLATOR.rows.detune, ""],
+  ] as const)("$0.label refuses %s", (row, text) => {
+    expect(parseValue(row, text)).toBeNull();
   });
   test("what is shown is read back", () => {
     for (const p of ALL) {
@@ -74,7 +144,7 @@ describe("project files", () => {
         const opened = parseProjectFile(projectFileText(project));
         expect(opened).toEqual({ ok: true, project });
       }),
-      { numRuns: 60 },
+      { numRuns: 60, endOnFailure: true },
     );
   });
 
@@ -100,23 +170,170 @@ describe("project files", () => {
     expect(opened).toMatchObject({ ok: false, path });
   });
 
-  test("routes must name sources that exist and stay in reach; the amp envelope must be there", () => {
-    const demo = demoProject("d");
-    const part = demo.parts[0]!;
-    const withPatch = (patch: object) =>
-      openProject({ ...demo, parts: [{ ...part, patch: { ...part.patch, ...patch } }] });
-    expect(withPatch({ routes: [{ ...part.patch.routes[0]!, source: "gone" }] })).toMatchObject({
+  const demo = demoProject("d");
+  const part = demo.parts[0]!;
+  const withPatch = (patch: object) =>
+    openProject({ ...demo, parts: [{ ...part, patch: { ...part.patch, ...patch } }] });
+  const [first, ...others] = part.patch.routes as [Route, ...Route[]];
+  const { modules, cables } = part.patch;
+
+  test.each([
+    ["a source that is not there", { routes: [{ ...first, source: "gone" }] }, "routes[0].source"],
+    ["a scaling source that is not there", { routes: [{ ...first, scaledBy: "gone" }] }, "routes[0].scaledBy"],
+    ["an amount out of reach", { routes: [{ ...first, amount: 99 }] }, "routes[0].amount"],
+    ["percent of amplitude on a cutoff", { routes: [{ ...first, amplitude: true }] }, "routes[0].amplitude"],
+    ["a target that does not exist", { routes: [{ ...first, target: "filter.colour" }] }, "routes[0].target"],
+    ["a target that is not movable", { routes: [{ ...first, target: "osc.octave" }] }, "routes[0].target"],
+    ["two of one id", { routes: [first, ...others, first] }, "modules"],
+    ["the name of a note's source", { modules: [...modules, newShape("velocity", "V")] }, "modules[7].id"],
+    ["no amp", { modules: modules.filter((m) => m.kind !== "amp"), cables: [], routes: [] }, "modules"],
+    [
+      "an amp without its envelope",
+      { modules: modules.filter((m) => m.id !== "amp-envelope") },
+      "modules[2].data.envelope",
+    ],
+    ["a cable from a modulator", { cables: [...cables, { from: "swell", to: "filter" }] }, "cables[2].from"],
+    ["a cable into a source", { cables: [...cables, { from: "filter", to: "osc" }] }, "cables[2].to"],
+    ["a cable twice", { cables: [...cables, cables[0]] }, "cables[2]"],
+    [
+      "a circle",
+      {
+        modules: [...modules, { ...modulesOf(modules, FILTER)[0]!, id: "filter2" }],
+        cables: [...cables, { from: "filter", to: "filter2" }, { from: "filter2", to: "filter" }],
+      },
+      "modules[1]",
+    ],
+    [
+      "more modulators than a part holds",
+      { modules: [...modules, ...Array.from({ length: 10 }, (_, i) => newEnvelope(`e${i}`, "E"))] },
+      "modules",
+    ],
+    [
+      "a value out of range",
+      { modules: modules.map((m) => (m.kind === "filter" ? { ...m, values: { ...m.values, cutoff: 5 } } : m)) },
+      "modules[1].values.cutoff",
+    ],
+    ["an id with a dot", { modules: [...modules, newShape("a.b", "A")] }, "modules[7].id"],
+  ])("refused, with its path: %s", (_what, patch, path) => {
+    expect(withPatch(patch)).toMatchObject({ ok: false, path: `parts[0].patch.${path}` });
+  });
+
+  test("what is not a document is refused; a song holds modulators only", () => {
+    for (const odd of [null, [], 3, "x"]) expect(openProject(odd)).toMatchObject({ ok: false });
+    expect(openProject({ ...demo, modules: [{ ...modules[0]!, id: "x" }] })).toMatchObject({
       ok: false,
-      path: "parts[0].patch.routes[0].source",
+      path: "modules[0].kind",
     });
-    expect(withPatch({ routes: [{ ...part.patch.routes[0]!, amount: 99 }] })).toMatchObject({
+  });
+
+  test("values, choices, times and whole fields that a file lacks take the defaults of their rows", () => {
+    const bare = {
+      ...demo,
+      modules: undefined,
+      binaries: undefined,
+      parts: [
+        {
+          ...part,
+          patch: {
+            modules: [
+              { id: "o", kind: "oscillator", name: "O", values: { detune: 3 } },
+              { id: "a", kind: "amp", name: "A", data: { envelope: "e" } },
+              { id: "e", kind: "envelope", name: "E", times: { decay: { unit: "ms", ms: 7 } } },
+              {
+                id: "s",
+                kind: "shape",
+                name: "S",
+                data: {
+                  points: [
+                    { x: 0, y: 1 },
+                    { x: 1, y: 0 },
+                  ],
+                },
+              },
+            ],
+            cables: [{ from: "o", to: "a" }],
+            routes: [{ id: "r", source: "s", target: "o.pitch", amount: 5 }],
+          },
+        },
+      ],
+    };
+    const opened = openProject(JSON.parse(JSON.stringify(bare)));
+    if (!opened.ok) throw new Error(`${opened.path}: ${opened.reason}`);
+    const { patch } = opened.project.parts[0]!;
+    for (const m of patch.modules) {
+      const kind = kindOf(m);
+      expect(Object.keys(m.values).sort()).toEqual(Object.keys(kind.rows).sort());
+      expect(Object.keys(m.times).sort()).toEqual(Object.keys(kind.times).sort());
+    }
+    expect(patch.modules[0]).toMatchObject({
+      on: true,
+      values: { detune: 3, unison: 1, width: 60 },
+      choices: { wave: "saw" },
+    });
+    expect(patch.modules[2]).toMatchObject({ times: { decay: { ms: 7 }, attack: { ms: 2 } } });
+    expect(patch.routes[0]).toEqual(newRoute("r", "s", "o.pitch", 5));
+  });
+});
+
+describe("files of version 1", () => {
+  const files = JSON.parse(readFileSync("tests/fixtures/projects-v1.json", "utf8")) as Record<string, unknown>[];
+  test("open, with every value where it is now", () => {
+    for (const file of files) {
+      const opened = openProject(file);
+      if (!opened.ok) throw new Error(`${opened.path}: ${opened.reason}`);
+      expect(opened.project.version).toBe(2);
+      // What was opened is a document of today.
+      expect(openProject(JSON.parse(JSON.stringify(opened.project)))).toEqual(opened);
+    }
+    const { project } = openProject(files[0]) as { project: Project };
+    const { patch } = project.parts[0]!;
+    expect(modulesOf(patch.modules, FILTER)[0]).toMatchObject({
+      values: { cutoff: 420, resonance: 34, keyFollow: 40 },
+      choices: { type: "lp24" },
+    });
+    expect(modulesOf(patch.modules, OSCILLATOR)[0]).toMatchObject({
+      values: { octave: 1, unison: 5 },
+      choices: { start: "random" },
+    });
+    const envelope = modulesOf(patch.modules, AMP)[0]!.data.envelope;
+    expect(patch.modules.find((m) => m.id === envelope)).toMatchObject({
+      name: "Amp",
+      values: { sustain: 45 },
+      times: { decay: { unit: "ms", ms: 420 } },
+    });
+    expect(patch.routes.map((r) => [r.source, r.target, r.amount, r.reversed])).toEqual([
+      ["swell", "filter.cutoff", 2.4, false],
+      ["pluck", "filter.cutoff", 1.8, false],
+      ["swell", "filter.resonance", 14, false],
+      ["velocity", "amp.level", -18, true],
+    ]);
+    expect(patch.cables).toEqual([{ from: "osc", to: "filter" }, { from: "filter", to: "amp" }]); // prettier-ignore
+  });
+
+  test("ids that were any text become plain and stay apart", () => {
+    const text = JSON.stringify(files[1]).replaceAll('"pluck"', '"osc"');
+    const odd = JSON.parse(text.replaceAll('"id":"a"', '"id":"a route.of many"')) as unknown;
+    const opened = openProject(odd);
+    if (!opened.ok) throw new Error(`${opened.path}: ${opened.reason}`);
+    const { patch } = opened.project.parts[0]!;
+    expect(patch.routes[0]!.source).toBe("osc-2");
+    expect(patch.modules.find((m) => m.id === "osc-2")?.name).toBe("Pluck");
+  });
+
+  test("a damaged one is refused with its path before anything is made of it", () => {
+    const damage = (change: (file: { parts: { patch: Record<string, unknown> }[] }) => void) => {
+      const file = structuredClone(files[0]) as unknown as { parts: { patch: Record<string, unknown> }[] };
+      change(file);
+      return openProject(file);
+    };
+    expect(damage((f) => delete f.parts[0]!.patch["values"])).toMatchObject({
       ok: false,
-      path: "parts[0].patch.routes[0].amount",
+      path: "parts[0].patch.values",
     });
-    expect(withPatch({ modulators: part.patch.modulators.slice(1), routes: [] })).toMatchObject({
+    expect(damage((f) => (f.parts[0]!.patch["modulators"] = 7))).toMatchObject({
       ok: false,
       path: "parts[0].patch.modulators",
     });
-    for (const odd of [null, [], 3, "x"]) expect(openProject(odd)).toMatchObject({ ok: false });
+    expect(damage((f) => (f.parts = []))).toMatchObject({ ok: false, path: "parts" });
   });
 });

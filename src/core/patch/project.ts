@@ -2,15 +2,16 @@ import type { CurvePoint } from "../curve/curve";
 import type { Key } from "../pitch/note";
 import type { Meter } from "../time/meter";
 import type { NoteValue } from "../time/noteValue";
-import type { Span } from "../time/span";
-import type { ChoiceId, ChoiceOf, TargetId, VoiceParameterId } from "./parameters";
+import type { Address } from "./address";
+import type { Module } from "./kinds";
 
 /** The project document. Immutable; schema.ts holds the ranges and checks it at every boundary. */
 
 export const FORMAT = "clovik-project";
-export const VERSION = 1;
+export const VERSION = 2;
 export const MAX_NOTES = 4096;
 export const MAX_PARTS = 8;
+/** Envelopes and shapes of a part together. */
 export const MAX_MODULATORS = 12;
 export const MAX_ROUTES = 32;
 
@@ -41,58 +42,37 @@ export interface Arpeggio {
   readonly length: number;
 }
 
-export interface Envelope {
-  readonly kind: "envelope";
-  readonly id: string;
-  readonly name: string;
-  readonly attack: Span;
-  readonly decay: Span;
-  /** Percent. */
-  readonly sustain: number;
-  readonly release: Span;
-  readonly attackCurve: number;
-  readonly decayCurve: number;
-  readonly releaseCurve: number;
-}
-
-export const RESTARTS = ["song", "bar", "note", "once"] as const;
-export type Restart = (typeof RESTARTS)[number];
-
-export interface Shape {
-  readonly kind: "shape";
-  readonly id: string;
-  readonly name: string;
-  readonly points: readonly CurvePoint[];
-  /** The length of one cycle. */
-  readonly rate: Span;
-  readonly restart: Restart;
-  /** Degrees, 0 to 360: where in the cycle it starts. */
-  readonly phase: number;
-  readonly smoothing: number;
-}
-
-export type Modulator = Envelope | Shape;
-
-/** The envelope with this id shapes every note's level and cannot be removed. */
-export const AMP_ENVELOPE = "amp";
-
-/** "velocity", "key", or the id of a modulator. */
-type SourceId = string;
-
+/** One source that moves one address. */
 export interface Route {
   readonly id: string;
-  readonly source: SourceId;
-  readonly target: TargetId;
-  /** In the target's modulation unit: st, dB, oct, %. */
+  /** A modulator of the patch or of the song, or one of `NOTE_SOURCES`. */
+  readonly source: string;
+  readonly target: Address;
+  /** In the target's modulation unit: st, dB, oct, %, ms. */
   readonly amount: number;
-  readonly on: boolean;
+  /** The amount is percent of amplitude, not dB: levels only. */
+  readonly amplitude: boolean;
+  /** From rest the amount is reached where the source is highest; around rest half of the source lies below. */
+  readonly around: boolean;
   readonly reversed: boolean;
+  /** Bends the source before it is scaled; null leaves it as it is. */
+  readonly curve: readonly CurvePoint[] | null;
+  /** A source that scales the amount, 0 to 1; null for none. */
+  readonly scaledBy: string | null;
+  /** Takes the source's value at the start of the note and keeps it. */
+  readonly atStart: boolean;
+  readonly on: boolean;
+}
+
+/** Sound goes from one module to another. */
+export interface Cable {
+  readonly from: string;
+  readonly to: string;
 }
 
 export interface Patch {
-  readonly values: Readonly<Record<VoiceParameterId, number>>;
-  readonly choices: { readonly [K in ChoiceId]: ChoiceOf<K> };
-  readonly modulators: readonly Modulator[];
+  readonly modules: readonly Module[];
+  readonly cables: readonly Cable[];
   readonly routes: readonly Route[];
 }
 
@@ -112,13 +92,24 @@ export interface Song {
   readonly key: Key;
 }
 
+/** A recording or wave table that modules refer to by the SHA-256 of its bytes; the bytes are kept beside the document. */
+export interface Binary {
+  /** 64 hexadecimal digits. */
+  readonly hash: string;
+  readonly name: string;
+  readonly bytes: number;
+}
+
 export interface Project {
   readonly format: typeof FORMAT;
   readonly version: typeof VERSION;
   readonly id: string;
   readonly name: string;
   readonly song: Song;
+  /** Modulators of the song, shared by its parts. */
+  readonly modules: readonly Module[];
   readonly parts: readonly Part[];
+  readonly binaries: readonly Binary[];
   /** dB, before the safety limiter. */
   readonly outputTrim: number;
   /** What every random choice is drawn from: 0 to 2^32 - 1. */

@@ -1,126 +1,156 @@
 import { z } from "zod";
-import { MAX_POINTS } from "../curve/curve";
+import { ADDRESS, ID, type Address } from "./address";
+import { KINDS, kindOf, type Module } from "./kinds";
+import type { KindShape, TimeRow } from "./kinds/kind";
+import { pointsSchema } from "./kinds/shape";
+import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
 import {
-  CHOICES,
-  TARGET_IDS,
-  VOICE_PARAMETERS,
-  parameter,
-  type ParameterId,
-  type VoiceParameterId,
-} from "./parameters";
-import {
-  AMP_ENVELOPE, ARP_ORDERS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, RESTARTS, VERSION,
-  type Project,
+  ARP_ORDERS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION,
+  type Patch, type Project,
 } from "./project"; // prettier-ignore
+import type { Parameter } from "./row";
+import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
 
 // The page's security policy forbids eval, and Zod's probe for it would count as a violation.
 z.config({ jitless: true });
 
-const numberOf = (id: ParameterId) => {
-  const p = parameter(id);
-  return z
-    .number()
-    .min(p.min)
-    .max(p.max)
-    .describe(`${p.label}${p.unit ? `, in ${p.unit}` : ""}`);
+const numberOf = (p: Parameter) => {
+  const number = z.number().min(p.min).max(p.max);
+  return (p.whole ? number.int() : number).describe(`${p.label}${p.unit ? `, in ${p.unit}` : ""}`);
 };
-const wholeOf = (id: ParameterId) => numberOf(id).int();
 
-const id = z.string().min(1).max(64);
+const id = z.string().regex(ID, "an id is made of letters, digits, - and _");
+const partId = z.string().min(1).max(64);
 const name = z.string().trim().min(1, "a name is needed").max(80);
 
 const noteValue = z.object({ num: z.int().min(1).max(96), den: z.int().min(1).max(192) });
-const ms = z.object({ unit: z.literal("ms"), ms: z.number().min(0).max(60_000) });
-const hz = z.object({ unit: z.literal("hz"), hz: z.number().min(0.01).max(200) });
 const note = noteValue.extend({ unit: z.literal("note") });
 const bars = z.object({ unit: z.literal("bars"), bars: z.int().min(1).max(32) });
-const time = z.discriminatedUnion("unit", [ms, note, bars]);
-const rate = z.discriminatedUnion("unit", [ms.extend({ ms: z.number().min(1).max(60_000) }), hz, note, bars]);
+const hz = z.object({ unit: z.literal("hz"), hz: z.number().min(0.01).max(200) });
 
-const point = z.object({
-  x: z.number().min(0).max(1),
-  y: z.number().min(0).max(1),
-  tension: z.number().min(-100).max(100),
-});
+function spanOf(t: TimeRow) {
+  const ms = z.object({ unit: z.literal("ms"), ms: z.number().min(t.min).max(t.max) });
+  const span = t.hz
+    ? z.discriminatedUnion("unit", [ms, hz, note, bars])
+    : z.discriminatedUnion("unit", [ms, note, bars]);
+  return span.describe(t.label);
+}
 
-const points = z
-  .array(point)
-  .min(2)
-  .max(MAX_POINTS)
-  .refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1")
-  .refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x");
+/** An object whose missing fields take their defaults, as does the whole of it. */
+function defaulted<T>(rows: Readonly<Record<string, T>>, field: (row: T) => z.ZodType, fallback: (row: T) => unknown) {
+  const entries = Object.entries(rows);
+  const shape = Object.fromEntries(entries.map(([key, r]) => [key, field(r).default(fallback(r) as never)]));
+  const whole = Object.fromEntries(entries.map(([key, r]) => [key, fallback(r)]));
+  return z.object(shape).default(whole);
+}
 
-const envelope = z.object({
-  kind: z.literal("envelope"),
-  id,
-  name,
-  attack: time,
-  decay: time,
-  sustain: numberOf("envelope.sustain"),
-  release: time,
-  attackCurve: numberOf("envelope.attackCurve"),
-  decayCurve: numberOf("envelope.decayCurve"),
-  releaseCurve: numberOf("envelope.releaseCurve"),
-});
+/** The schema of a kind's modules, from its rows. */
+const moduleOf = (k: KindShape) => {
+  const data = z.object(k.data);
+  return z.object({
+    id,
+    kind: z.literal(k.kind),
+    name,
+    on: z.boolean().default(true),
+    values: defaulted(k.rows, numberOf, (r) => r.default),
+    choices: defaulted(
+      k.choices,
+      (c) => z.enum(c.options).describe(c.label),
+      (c) => c.default,
+    ),
+    times: defaulted(k.times, spanOf, (t) => t.default),
+    data: Object.keys(k.data).length > 0 ? data : data.default({}),
+  });
+};
 
-const shape = z.object({
-  kind: z.literal("shape"),
-  id,
-  name,
-  points,
-  rate,
-  restart: z.enum(RESTARTS),
-  phase: numberOf("shape.phase"),
-  smoothing: numberOf("shape.smoothing"),
-});
+const module = z.discriminatedUnion(
+  "kind",
+  KINDS.map(moduleOf) as unknown as [ReturnType<typeof moduleOf>, ...ReturnType<typeof moduleOf>[]],
+) as unknown as z.ZodType<Module>;
 
 const route = z.object({
   id,
   source: id,
-  target: z.enum(TARGET_IDS),
+  target: z.string().regex(ADDRESS, "an address is owner.parameter") as unknown as z.ZodType<Address>,
   amount: z.number(),
-  on: z.boolean(),
-  reversed: z.boolean(),
+  amplitude: z.boolean().default(false),
+  around: z.boolean().default(false),
+  reversed: z.boolean().default(false),
+  curve: pointsSchema.nullable().default(null),
+  scaledBy: id.nullable().default(null),
+  atStart: z.boolean().default(false),
+  on: z.boolean().default(true),
 });
 
-const values = z.object(
-  Object.fromEntries(VOICE_PARAMETERS.map((p) => [p.id, numberOf(p.id)])) as unknown as Record<
-    VoiceParameterId,
-    z.ZodNumber
-  >,
-);
+const patch = z.object({
+  modules: z.array(module).max(32),
+  cables: z.array(z.object({ from: id, to: id })).max(64),
+  routes: z.array(route).max(MAX_ROUTES),
+});
 
-const patch = z
-  .object({
-    values,
-    choices: z.object({
-      "osc.wave": z.enum(CHOICES["osc.wave"].options),
-      "osc.start": z.enum(CHOICES["osc.start"].options),
-      "filter.type": z.enum(CHOICES["filter.type"].options),
-    }),
-    modulators: z
-      .array(z.discriminatedUnion("kind", [envelope, shape]))
-      .min(1)
-      .max(MAX_MODULATORS),
-    routes: z.array(route).max(MAX_ROUTES),
-  })
-  .superRefine((p, ctx) => {
-    const ids = p.modulators.map((m) => m.id);
-    const problem = (message: string, path: (string | number)[]) => ctx.addIssue({ code: "custom", message, path });
-    if (p.modulators.find((m) => m.id === AMP_ENVELOPE)?.kind !== "envelope")
-      problem(`an envelope with the id "${AMP_ENVELOPE}" is needed`, ["modulators"]);
-    if (new Set(ids).size < ids.length) problem("two modulators have the same id", ["modulators"]);
-    p.routes.forEach((r, i) => {
-      if (r.source !== "velocity" && r.source !== "key" && !ids.includes(r.source))
-        problem(`the source "${r.source}" does not exist`, ["routes", i, "source"]);
-      const reach = parameter(r.target).move!.reach;
-      if (Math.abs(r.amount) > reach)
-        problem(`an amount on ${r.target} must be within ±${reach}`, ["routes", i, "amount"]);
-    });
+const uniqueIds = (list: readonly { id: string }[]) => new Set(list.map((e) => e.id)).size === list.length;
+
+type Problem = (message: string, path: (string | number)[]) => void;
+
+/** What the fields cannot say one by one: which module may be cabled to which, what a route may move, and how far. */
+function checkPatch(p: Patch, songModules: readonly Module[], problem: Problem): void {
+  const modules = new Map(p.modules.map((m) => [m.id, m]));
+  const reserved = NOTE_SOURCES.map((s): string => s.id);
+  if (!uniqueIds([...p.modules, ...songModules, ...p.routes]))
+    problem("two modules or routes have the same id", ["modules"]);
+  p.modules.forEach((m, i) => {
+    if (reserved.includes(m.id)) problem(`"${m.id}" is the name of a source of notes`, ["modules", i, "id"]);
+    if (m.kind === "amp" && modules.get(m.data.envelope)?.kind !== "envelope")
+      problem(`there is no envelope "${m.data.envelope}"`, ["modules", i, "data", "envelope"]);
   });
+  for (const k of KINDS) {
+    const count = p.modules.filter((m) => m.kind === k.kind).length;
+    if (count < k.least || count > k.most)
+      problem(`${k.least} to ${k.most} of the kind "${k.kind}" are needed, there are ${count}`, ["modules"]);
+  }
+  if (p.modules.filter((m) => kindOf(m).role === "modulator").length > MAX_MODULATORS)
+    problem(`a part holds ${MAX_MODULATORS} shapes and envelopes`, ["modules"]);
+  checkCables(p, modules, problem);
+  const sources = new Set([
+    ...reserved,
+    ...[...p.modules, ...songModules].filter((m) => kindOf(m).role === "modulator").map((m) => m.id),
+  ]);
+  p.routes.forEach((r, i) => {
+    if (!sources.has(r.source)) problem(`the source "${r.source}" does not exist`, ["routes", i, "source"]);
+    if (r.scaledBy !== null && !sources.has(r.scaledBy))
+      problem(`the source "${r.scaledBy}" does not exist`, ["routes", i, "scaledBy"]);
+    const target = targetAt(p, songModules, r.target);
+    if (!target) return problem(`there is nothing to move at "${r.target}"`, ["routes", i, "target"]);
+    if (r.amplitude && target.move.unit !== "dB")
+      problem("only levels are moved in percent of amplitude", ["routes", i, "amplitude"]);
+    const reach = r.amplitude ? AMPLITUDE_REACH : target.move.reach;
+    if (Math.abs(r.amount) > reach)
+      problem(`an amount on ${r.target} must be within ±${reach}`, ["routes", i, "amount"]);
+  });
+}
+
+function checkCables(p: Patch, modules: ReadonlyMap<string, Module>, problem: Problem): void {
+  const role = (moduleId: string) => {
+    const m = modules.get(moduleId);
+    return m ? kindOf(m).role : null;
+  };
+  p.cables.forEach((c, i) => {
+    const from = role(c.from);
+    const to = role(c.to);
+    if (from !== "source" && from !== "effect") problem(`"${c.from}" sends no sound`, ["cables", i, "from"]);
+    if (to !== "effect" && to !== "output") problem(`"${c.to}" takes no sound`, ["cables", i, "to"]);
+    if (p.cables.findIndex((d) => d.from === c.from && d.to === c.to) < i)
+      problem(`"${c.from}" goes to "${c.to}" twice`, ["cables", i]);
+  });
+  const reaches = (from: string, goal: string, left: number): boolean =>
+    left > 0 && p.cables.some((c) => c.from === from && (c.to === goal || reaches(c.to, goal, left - 1)));
+  p.modules.forEach((m, i) => {
+    if (reaches(m.id, m.id, p.modules.length)) problem(`the cables of "${m.id}" run in a circle`, ["modules", i]);
+  });
+}
 
 const noteEvent = z.object({
-  id,
+  id: partId,
   startTick: z
     .int()
     .min(0)
@@ -130,47 +160,65 @@ const noteEvent = z.object({
     .min(1)
     .max(32 * 64 * 3840),
   key: z.int().min(0).max(127),
-  velocity: wholeOf("note.velocity"),
+  velocity: numberOf(NOTE_ROWS.velocity),
 });
 
 const arpeggio = z.object({
   on: z.boolean(),
   order: z.enum(ARP_ORDERS),
-  octaves: wholeOf("arp.octaves"),
+  octaves: numberOf(ARPEGGIO_ROWS.octaves),
   rate: noteValue,
-  gate: numberOf("arp.gate"),
+  gate: numberOf(ARPEGGIO_ROWS.gate),
   swingFrom: z.enum(["song", "own"]),
-  swing: numberOf("arp.swing"),
-  length: wholeOf("arp.length"),
+  swing: numberOf(ARPEGGIO_ROWS.swing),
+  length: numberOf(ARPEGGIO_ROWS.length),
 });
 
-const uniqueIds = (list: { id: string }[]) => new Set(list.map((e) => e.id)).size === list.length;
-
 const part = z.object({
-  id,
+  id: partId,
   name,
   notes: z.array(noteEvent).max(MAX_NOTES).refine(uniqueIds, "two notes have the same id"),
   arpeggio,
   patch,
 });
 
-/** The current version of the document. Unknown fields are dropped. */
-export const ProjectSchema = z.object({
-  format: z.literal(FORMAT),
-  version: z.literal(VERSION),
-  id,
+const binary = z.object({
+  hash: z.string().regex(/^[0-9a-f]{64}$/, "a SHA-256 has 64 hexadecimal digits"),
   name,
-  song: z.object({
-    tempoBpm: numberOf("song.tempo"),
-    meter: z.object({
-      beats: z.int().min(1).max(32),
-      unit: z.union([z.literal(2), z.literal(4), z.literal(8), z.literal(16)]),
+  bytes: z.int().min(1).max(64_000_000),
+});
+
+/** The current version of the document. Unknown fields are dropped; missing values take the defaults of their rows. */
+export const ProjectSchema = z
+  .object({
+    format: z.literal(FORMAT),
+    version: z.literal(VERSION),
+    id: partId,
+    name,
+    song: z.object({
+      tempoBpm: numberOf(SONG_ROWS.tempo),
+      meter: z.object({
+        beats: z.int().min(1).max(32),
+        unit: z.union([z.literal(2), z.literal(4), z.literal(8), z.literal(16)]),
+      }),
+      loopBars: numberOf(SONG_ROWS.loopBars),
+      swing: z.object({ percent: numberOf(SONG_ROWS.swing), grid: z.union([z.literal(8), z.literal(16)]) }),
+      key: z.object({ tonic: z.int().min(0).max(11), scale: z.enum(["major", "minor"]) }),
     }),
-    loopBars: wholeOf("song.loopBars"),
-    swing: z.object({ percent: numberOf("song.swing"), grid: z.union([z.literal(8), z.literal(16)]) }),
-    key: z.object({ tonic: z.int().min(0).max(11), scale: z.enum(["major", "minor"]) }),
-  }),
-  parts: z.array(part).min(1).max(MAX_PARTS).refine(uniqueIds, "two parts have the same id"),
-  outputTrim: numberOf("output.trim"),
-  seed: z.int().min(0).max(0xffffffff),
-}) satisfies z.ZodType<Project>;
+    modules: z.array(module).max(MAX_MODULATORS).default([]),
+    parts: z.array(part).min(1).max(MAX_PARTS).refine(uniqueIds, "two parts have the same id"),
+    binaries: z.array(binary).max(64).default([]),
+    outputTrim: numberOf(SONG_ROWS.trim),
+    seed: z.int().min(0).max(0xffffffff),
+  })
+  .superRefine((p, ctx) => {
+    p.modules.forEach((m, i) => {
+      if (kindOf(m).role !== "modulator")
+        ctx.addIssue({ code: "custom", message: "a song holds modulators only", path: ["modules", i, "kind"] });
+    });
+    p.parts.forEach((q, i) =>
+      checkPatch(q.patch, p.modules, (message, path) =>
+        ctx.addIssue({ code: "custom", message, path: ["parts", i, "patch", ...path] }),
+      ),
+    );
+  }) as unknown as z.ZodType<Project>;

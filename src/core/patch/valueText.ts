@@ -1,5 +1,5 @@
 import { noteName, keyToHz, parseNote } from "../pitch/note";
-import { clampToParameter, type Parameter, type Unit } from "./parameters";
+import { clampToParameter, type Parameter, type Unit } from "./row";
 
 const fixed = (value: number, digits: number): string => {
   const text = value.toFixed(digits);
@@ -55,7 +55,7 @@ export function parseValue(p: Parameter, text: string): number | null {
 
 /** Whole numbers stay whole: a unison of 3.4 voices is 3. */
 export function roundToDigits(p: Parameter, value: number): number {
-  return p.digits === 0 && p.unit !== "Hz" ? Math.round(value) : value;
+  return p.whole || (p.digits === 0 && p.unit !== "Hz") ? Math.round(value) : value;
 }
 
 /** What a value is, for readers of a screen without pictures: frequencies with their note. */

@@ -1,5 +1,5 @@
 import type { Arpeggio, Note } from "../patch/project";
-import { noteValueTicks } from "../time/noteValue";
+import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { swingTick, type Swing } from "../time/swing";
 import { hash32 } from "./chance";
 import type { NoteEvent } from "./events";
@@ -43,14 +43,15 @@ export function arpeggiate(
   loopTicks: number,
   seed: number,
 ): NoteEvent[] {
-  const rate = noteValueTicks(arp.rate);
-  const swing = arp.swingFrom === "own" ? { percent: arp.swing, gridTicks: rate } : songSwing;
+  // Steps are placed from the fraction itself and rounded once: sevenths and ninths would drift otherwise.
+  const stepTick = (step: number): number => (step * arp.rate.num * TICKS_PER_WHOLE) / arp.rate.den;
+  const swing = arp.swingFrom === "own" ? { ...songSwing, percent: arp.swing, gridTicks: stepTick(1) } : songSwing;
   const inOrderOfPlay = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
   const events: NoteEvent[] = [];
   let heldFor = "";
   let cycle: Held[] = [];
-  for (let step = 0; step * rate < loopTicks; step++) {
-    const tick = step * rate;
+  for (let step = 0; Math.round(stepTick(step)) < loopTicks; step++) {
+    const tick = stepTick(step);
     const held = inOrderOfPlay.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks);
     const signature = held.map((n) => n.id).join();
     if (signature !== heldFor) {
@@ -60,7 +61,7 @@ export function arpeggiate(
     }
     if (cycle.length === 0) continue;
     const onTick = swingTick(tick, swing);
-    const stepLength = swingTick(tick + rate, swing) - onTick;
+    const stepLength = swingTick(stepTick(step + 1), swing) - onTick;
     const offTick = onTick + Math.max(1, Math.round((stepLength * arp.gate) / 100));
     for (const h of stepKeys(cycle, arp, step % arp.length, step, seed)) {
       events.push({ onTick, offTick, key: h.key, velocity: h.velocity });

@@ -1,4 +1,4 @@
-import type { Part, Song } from "../patch/project";
+import type { Note, Part, Song } from "../patch/project";
 import { barTicks } from "../time/meter";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { swingTick, type Swing } from "../time/swing";
@@ -19,6 +19,7 @@ export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.m
 const songSwing = (song: Song): Swing => ({
   percent: song.swing.percent,
   gridTicks: TICKS_PER_WHOLE / song.swing.grid,
+  barTicks: barTicks(song.meter),
 });
 
 /** The seed of a part's draws: parts with the same settings draw apart. */
@@ -27,16 +28,47 @@ export const partSeed = (seed: number, part: Pick<Part, "id">): number => hash32
 /** The half of a part that decides what is played. */
 export type Pattern = Pick<Part, "id" | "notes" | "arpeggio">;
 
+/** What the events of a part were last made from, and what came out: an edit of anything else gives the same list. */
+interface Played {
+  readonly arpeggio: Part["arpeggio"];
+  readonly meter: Song["meter"];
+  readonly loopBars: number;
+  readonly swing: Song["swing"];
+  readonly seed: number;
+  readonly events: readonly NoteEvent[];
+}
+
+const played = new WeakMap<readonly Note[], Played>();
+
 /**
  * What a part plays in one pass of the loop, in order of onset, then key. Notes that start at or after the loop's end
- * are silent; one that is held past it ends there, and starts anew on the next pass.
+ * are silent; one that is held past it ends there, and starts anew on the next pass. The same part and song give the
+ * same list.
  */
-export function partEvents(part: Pattern, song: Song, seed: number): NoteEvent[] {
+export function partEvents(part: Pattern, song: Song, seed: number): readonly NoteEvent[] {
+  const { arpeggio } = part;
+  const { meter, loopBars, swing } = song;
+  const own = partSeed(seed, part);
+  const last = played.get(part.notes);
+  if (
+    last?.arpeggio === arpeggio &&
+    last.meter === meter &&
+    last.loopBars === loopBars &&
+    last.swing === swing &&
+    last.seed === own
+  )
+    return last.events;
+  const events = makeEvents(part, song, own);
+  played.set(part.notes, { arpeggio, meter, loopBars, swing, seed: own, events });
+  return events;
+}
+
+function makeEvents(part: Pattern, song: Song, seed: number): NoteEvent[] {
   const end = loopTicks(song);
   const swing = songSwing(song);
   const audible = part.notes.filter((n) => n.startTick < end);
   const events = part.arpeggio.on
-    ? arpeggiate(audible, part.arpeggio, swing, end, partSeed(seed, part))
+    ? arpeggiate(audible, part.arpeggio, swing, end, seed)
     : audible.map((n): NoteEvent => {
         const onTick = swingTick(n.startTick, swing);
         const offTick = Math.min(end, swingTick(n.startTick + n.lengthTicks, swing));

@@ -2,6 +2,8 @@
 export interface Swing {
   readonly percent: number;
   readonly gridTicks: number;
+  /** Pairs are counted from the start of each bar; a last half pair of an odd bar stays straight. */
+  readonly barTicks: number;
 }
 
 /**
@@ -10,13 +12,14 @@ export interface Swing {
  * pairs start where they did, and order never changes.
  */
 export function swingTick(tick: number, swing: Swing): number {
-  const pair = 2 * swing.gridTicks;
-  const pairStart = Math.floor(tick / pair) * pair;
+  const { gridTicks, barTicks, percent } = swing;
+  const pair = 2 * gridTicks;
+  const barStart = Math.floor(tick / barTicks) * barTicks;
+  const pairStart = barStart + Math.floor((tick - barStart) / pair) * pair;
+  if (pairStart + pair > barStart + barTicks) return Math.round(tick);
   const within = tick - pairStart;
-  const off = (pair * swing.percent) / 100;
+  const off = (pair * percent) / 100;
   const swung =
-    within < swing.gridTicks
-      ? (within / swing.gridTicks) * off
-      : off + ((within - swing.gridTicks) / swing.gridTicks) * (pair - off);
+    within < gridTicks ? (within / gridTicks) * off : off + ((within - gridTicks) / gridTicks) * (pair - off);
   return Math.round(pairStart + swung);
 }

@@ -53,16 +53,23 @@ test("positions are counted from 1", () => {
 
 describe("swing", () => {
   test("50 % leaves everything where it is", () => {
-    for (let t = 0; t < 2000; t += 37) expect(swingTick(t, { percent: 50, gridTicks: 240 })).toBe(t);
+    for (let t = 0; t < 2000; t += 37) expect(swingTick(t, { percent: 50, gridTicks: 240, barTicks: 3840 })).toBe(t);
   });
   test("two thirds put the off-step on the triplet (common practice)", () => {
-    expect(swingTick(240, { percent: 66.6667, gridTicks: 240 })).toBe(320);
-    expect(swingTick(480, { percent: 66.6667, gridTicks: 240 })).toBe(480);
+    expect(swingTick(240, { percent: 66.6667, gridTicks: 240, barTicks: 3840 })).toBe(320);
+    expect(swingTick(480, { percent: 66.6667, gridTicks: 240, barTicks: 3840 })).toBe(480);
+  });
+  test("pairs restart with each bar: in 7/8 every bar swings alike, its last eighth stays straight", () => {
+    const swing = { percent: 66.6667, gridTicks: 480, barTicks: 7 * 480 };
+    for (let bar = 0; bar < 4; bar++) {
+      const at = (eighth: number): number => swingTick((7 * bar + eighth) * 480, swing) - 7 * bar * 480;
+      expect([0, 1, 2, 3, 4, 5, 6].map(at)).toEqual([0, 640, 960, 1600, 1920, 2560, 2880]);
+    }
   });
   test("order is kept", () => {
     let last = -1;
     for (let t = 0; t < 4000; t += 4) {
-      const at = swingTick(t, { percent: 75, gridTicks: 240 });
+      const at = swingTick(t, { percent: 75, gridTicks: 240, barTicks: 3840 });
       expect(at).toBeGreaterThan(last);
       last = at;
     }

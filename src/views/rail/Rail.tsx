@@ -2,6 +2,11 @@ import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { formatAmount } from "@/core/patch/valueText";
 import { useProject, useStudio, useView } from "@/views/studio/studio";
+import { NOTES_STRIP } from "@/views/studio/viewStore";
+import { modulesOf } from "@/core/patch/kinds";
+import { AMP } from "@/core/patch/kinds/amp";
+import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import type { Part } from "@/core/patch/project";
 import { WAVE_TEXT } from "@/views/score/stripList";
 
 const VIEWS = [
@@ -9,6 +14,18 @@ const VIEWS = [
   { href: "/shelf", text: "Shelf" },
   { href: "/send", text: "Send out" },
 ] as const;
+
+/** What a part sounds like, in two words. */
+function soundText(part: Part): string {
+  const waves = modulesOf(part.patch.modules, OSCILLATOR).map((m) => WAVE_TEXT[m.choices.wave]);
+  const wave = waves.length > 0 ? waves.join(" + ") : "no source";
+  return part.arpeggio.on ? `${wave} arpeggio` : wave;
+}
+
+const levelText = (part: Part): string =>
+  modulesOf(part.patch.modules, AMP)
+    .map((m) => formatAmount(m.values.level, "dB", 1))
+    .join();
 
 /** Views and parts. */
 export function Rail() {
@@ -38,18 +55,14 @@ export function Rail() {
           type="button"
           aria-pressed={p.id === partId}
           className={`mx-2 mb-1.5 cursor-pointer border bg-sheet px-2 py-1.5 text-left ${p.id === partId ? "border-l-4 border-ink" : "border-line"}`}
-          onClick={() => view.setState({ partId: p.id, strip: "notes", selectedNotes: new Set() })}
+          onClick={() => view.setState({ partId: p.id, strip: NOTES_STRIP, selectedNotes: new Set() })}
         >
           <span className="block truncate font-semibold" title={p.name}>
             {p.name}
           </span>
           <span className="flex justify-between gap-1 text-[11px] text-ink2">
-            <span className="truncate">
-              {p.arpeggio.on
-                ? `${WAVE_TEXT[p.patch.choices["osc.wave"]]} arpeggio`
-                : WAVE_TEXT[p.patch.choices["osc.wave"]]}
-            </span>
-            <span className="whitespace-nowrap">{formatAmount(p.patch.values["amp.level"], "dB", 1)}</span>
+            <span className="truncate">{soundText(p)}</span>
+            <span className="whitespace-nowrap">{levelText(p)}</span>
           </span>
         </button>
       ))}

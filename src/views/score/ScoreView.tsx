@@ -1,6 +1,5 @@
 "use client";
 import { useEffect, useMemo, useRef } from "react";
-import type { TargetId } from "@/core/patch/parameters";
 import { useSize } from "@/ui/useSize";
 import { usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
@@ -9,6 +8,7 @@ import { NoteEditor } from "./editors/NoteEditor";
 import { ShapeEditor } from "./editors/ShapeEditor";
 import { ArpeggioEditor, HeardEditor } from "./editors/WideEditors";
 import { Inspector } from "./inspector/Inspector";
+import { heardValue } from "./heardTracks";
 import { Ruler } from "./Ruler";
 import { LABEL_WIDTH, Strips } from "./Strips";
 import { useTimeline } from "./useTimeline";
@@ -39,11 +39,12 @@ function Editor({ timeline }: { timeline: Timeline }) {
   const strip = useView((v) => v.strip);
   const part = usePart();
   const opened = useProject((s) => s.opened);
-  if (strip === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
-  if (strip.startsWith("heard:")) return <HeardEditor target={strip.slice(6) as TargetId} timeline={timeline} />;
-  const modulator = part.patch.modulators.find((m) => `mod:${m.id}` === strip);
-  if (modulator?.kind === "shape") return <ShapeEditor key={modulator.id} shape={modulator} />;
-  if (modulator?.kind === "envelope") return <EnvelopeEditor key={modulator.id} envelope={modulator} />;
+  if (strip.kind === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
+  if (strip.kind === "heard" && heardValue(part.patch, strip.address))
+    return <HeardEditor address={strip.address} timeline={timeline} />;
+  const module = strip.kind === "module" ? part.patch.modules.find((m) => m.id === strip.id) : undefined;
+  if (module?.kind === "shape") return <ShapeEditor key={module.id} shape={module} />;
+  if (module?.kind === "envelope") return <EnvelopeEditor key={module.id} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
 }
 

@@ -3,15 +3,16 @@ import { memo, useCallback, useMemo } from "react";
 import { partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats } from "@/core/pitch/note";
-import { parameter, type TargetId } from "@/core/patch/parameters";
-import { AMP_ENVELOPE, MAX_MODULATORS } from "@/core/patch/project";
+import type { Address } from "@/core/patch/address";
+import { MAX_MODULATORS } from "@/core/patch/project";
 import { newEnvelope, newShape } from "@/core/patch/defaults";
-import { addModulator, removeModulator } from "@/state/edits";
+import { addModule, removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import { chordLabels, stripsOf, type StripInfo } from "./stripList";
-import { heardScale, modulatorTracks, onScale, placeOf, rangeOf, targetTracks } from "./heardTracks";
+import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
+import { chordLabels, heardAddresses, modulatorsOf, shapesLevel, stripsOf, type StripInfo } from "./stripList";
+import { heardScale, heardValue, modulatorTracks, onScale, rangeOf, valueTracks, type HeardValue } from "./heardTracks";
 import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { Playhead, PlayDot } from "./Playhead";
 import { tickToX, type Timeline } from "./timeline";
@@ -21,13 +22,14 @@ export const LABEL_WIDTH = 126;
 export function Strips({ timeline }: { timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
-  const strips = useMemo(() => stripsOf(part, song), [part, song]);
+  const songModules = useProject((s) => s.project.modules);
+  const strips = useMemo(() => stripsOf(part, songModules, song), [part, songModules, song]);
   return (
     <div className="relative min-h-0 overflow-x-hidden overflow-y-auto">
       <div className="relative">
         <div role="list" aria-label="Strips of the score">
           {strips.map((strip) => (
-            <Strip key={strip.id} strip={strip} timeline={timeline} />
+            <Strip key={stripKey(strip)} strip={strip} timeline={timeline} />
           ))}
         </div>
         <Playhead timeline={timeline} left={LABEL_WIDTH} />
@@ -37,12 +39,15 @@ export function Strips({ timeline }: { timeline: Timeline }) {
   );
 }
 
+const stripKey = ({ id }: StripInfo): string =>
+  id.kind === "module" ? `module ${id.id}` : id.kind === "heard" ? `heard ${id.address}` : id.kind;
+
 const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   const { view, workspace } = useStudio();
   const part = usePart();
-  const selected = useView((v) => v.strip === strip.id);
+  const selected = useView((v) => sameStrip(v.strip, strip.id));
   const editable = useEditable();
-  const removable = strip.id.startsWith("mod:") && strip.id !== `mod:${AMP_ENVELOPE}`;
+  const removable = strip.id.kind === "module" && !shapesLevel(part.patch, strip.id.id) ? strip.id.id : null;
   const select = (): void => view.setState({ strip: strip.id });
   return (
     <div className="group relative flex border-b border-line" role="listitem" style={{ height: strip.height }}>
@@ -67,7 +72,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
           {strip.subtitle}
         </span>
       </button>
-      {removable && editable && (
+      {removable !== null && editable && (
         <button
           type="button"
           className="absolute top-1 z-10 cursor-pointer bg-paper p-[2px] text-ink2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
@@ -75,8 +80,8 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
           aria-label={`Remove ${strip.title}`}
           title={`Remove ${strip.title}`}
           onClick={() => {
-            workspace.store.edit(`Remove ${strip.title}`, removeModulator(part.id, strip.id.slice(4)));
-            view.setState({ strip: "notes" });
+            workspace.store.edit(`Remove ${strip.title}`, removeModule(part.id, removable));
+            view.setState({ strip: NOTES_STRIP });
           }}
         >
           <Trash2 size={13} />
@@ -90,16 +95,21 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
 });
 
 function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
-  if (strip.id === "notes" || strip.id === "arpeggio") return <PatternCanvas strip={strip} timeline={timeline} />;
-  if (strip.id.startsWith("heard:")) return <HeardCanvas target={strip.id.slice(6) as TargetId} timeline={timeline} />;
-  return <ModulatorCanvas id={strip.id.slice(4)} timeline={timeline} />;
+  switch (strip.id.kind) {
+    case "heard":
+      return <HeardCanvas address={strip.id.address} timeline={timeline} />;
+    case "module":
+      return <ModulatorCanvas id={strip.id.id} timeline={timeline} />;
+    default:
+      return <PatternCanvas strip={strip} timeline={timeline} />;
+  }
 }
 
 function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
-  const isNotes = strip.id === "notes";
+  const isNotes = strip.id.kind === "notes";
   const { id, notes, arpeggio } = part;
   const events = useMemo(
     () =>
@@ -143,12 +153,10 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
-  const modulator = part.patch.modulators.find((m) => m.id === id);
-  // Numbers, so that an edit repaints the strip once: when its new curve is there.
-  const { column, shape } = placeOf(part.patch.modulators, id);
+  const modulator = modulatorsOf(part.patch).find((m) => m.id === id);
   const tracks = useMemo(
-    () => (heard && program ? modulatorTracks(heard, program, partIndex, { column, shape }) : []),
-    [heard, program, partIndex, column, shape],
+    () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
+    [heard, program, partIndex, id],
   );
   const kind = modulator?.kind ?? "shape";
   const paint = useCallback(
@@ -173,12 +181,13 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   );
 }
 
+/** The as-heard curve of a value. */
 export function HeardCanvas({
-  target,
+  address,
   timeline,
   large = false,
 }: {
-  target: TargetId;
+  address: Address;
   timeline: Timeline;
   large?: boolean;
 }) {
@@ -186,12 +195,14 @@ export function HeardCanvas({
   const song = useProject((s) => s.project.song);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
+  const value = useHeardValue(address);
+  const { reads, row } = value;
   const tracks = useMemo(
-    () => (heard && program ? targetTracks(heard, program, partIndex, target) : []),
-    [heard, program, partIndex, target],
+    () => (heard && program ? valueTracks(heard, program, partIndex, address) : []),
+    [heard, program, partIndex, address],
   );
   const range = useMemo(() => rangeOf(tracks), [tracks]);
-  const scale = useMemo(() => heardScale(target, range), [target, range]);
+  const scale = useMemo(() => heardScale(value, range), [value, range]);
   const flats = usesFlats(song.key);
   const paint = useCallback(
     (s: Surface) => {
@@ -205,11 +216,7 @@ export function HeardCanvas({
         s.g.fillStyle = s.palette.line;
         s.g.fillRect(0, Math.round(y), s.width, large ? 1 : 0.5);
         const text =
-          target === "osc.pitch"
-            ? noteName(mark, flats)
-            : target === "filter.cutoff"
-              ? shortHz(mark)
-              : formatAmount(mark, parameter(target).unit, 0);
+          reads === "key" ? noteName(mark, flats) : reads === "hz" ? shortHz(mark) : formatAmount(mark, row.unit, 0);
         const width = s.g.measureText(text).width;
         s.g.fillStyle = s.palette.sheet;
         s.g.fillRect(s.width - width - 6, y - 6, width + 6, 12);
@@ -219,11 +226,10 @@ export function HeardCanvas({
       s.g.textAlign = "left";
       if (performance.getEntriesByName("clovik:heard").length > 0) performance.mark("clovik:painted");
     },
-    [timeline, song.meter, tracks, scale, target, flats, large],
+    [timeline, song.meter, tracks, scale, reads, row, flats, large],
   );
   const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
-  const format = (v: number): string =>
-    target === "osc.pitch" ? noteName(v, flats) : formatAmount(v, parameter(target).unit, 1);
+  const format = (v: number): string => (reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1));
   const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
   return (
     <>
@@ -231,7 +237,7 @@ export function HeardCanvas({
         ref={useCanvas(paint)}
         className="absolute inset-0 h-full w-full"
         role="img"
-        aria-label={`${parameter(target).label}, as heard: ${what}`}
+        aria-label={`${row.label}, as heard: ${what}`}
       />
       <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind="heard" />
       {!range && (
@@ -241,6 +247,14 @@ export function HeardCanvas({
   );
 }
 
+/** The value at an address of the part; the same object while its module stands. */
+function useHeardValue(address: Address): HeardValue {
+  const part = usePart();
+  const found = heardValue(part.patch, address);
+  const { row, reads, module } = found ?? heardValue(part.patch, heardAddresses(part.patch)[0]!)!;
+  return useMemo(() => ({ address, row, reads, module }), [address, row, reads, module]);
+}
+
 /** Scale marks are short: the strip's name says that they are Hz. */
 const shortHz = (hz: number): string => (hz >= 1000 ? `${hz / 1000}k` : String(hz));
 
@@ -248,12 +262,13 @@ function AddStrip() {
   const { view, workspace } = useStudio();
   const part = usePart();
   const editable = useEditable();
-  const full = part.patch.modulators.length >= MAX_MODULATORS;
+  const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
   const add = (kind: "shape" | "envelope"): void => {
     const id = crypto.randomUUID();
-    const count = part.patch.modulators.filter((m) => m.kind === kind).length + 1;
+    const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
     const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
-    if (workspace.store.edit(`Add ${made.name}`, addModulator(part.id, made))) view.setState({ strip: `mod:${id}` });
+    if (workspace.store.edit(`Add ${made.name}`, addModule(part.id, made)))
+      view.setState({ strip: { kind: "module", id } });
   };
   return (
     <div className="flex gap-3 bg-paper px-3 py-1.5">

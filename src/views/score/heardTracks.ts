@@ -1,51 +1,78 @@
-import type { Heard } from "@/core/engine/heard";
+import type { Columns, Watch } from "@/core/engine/watch";
 import type { Program } from "@/core/engine/program";
-import { SUB_BLOCK } from "@/core/engine/voice";
-import { TARGET_IDS, parameter, type TargetId } from "@/core/patch/parameters";
-import type { Modulator } from "@/core/patch/project";
+import { kindOf, type Module } from "@/core/patch/kinds";
+import { splitAddress, type Address } from "@/core/patch/address";
+import { AMP } from "@/core/patch/kinds/amp";
+import { FILTER } from "@/core/patch/kinds/filter";
+import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import type { Patch } from "@/core/patch/project";
+import type { Parameter } from "@/core/patch/row";
 import type { Track } from "./paint";
 
-/** Where the engine keeps a modulator's values: a column of every note's rows, and a place among the shared shapes (-1 for envelopes). */
-export interface SourcePlace {
-  readonly column: number;
-  readonly shape: number;
+/** A value whose as-heard curve is shown. */
+export interface HeardValue {
+  readonly address: Address;
+  readonly module: Module;
+  readonly row: Parameter;
+  /** What the curve's numbers are: a MIDI key, dB, Hz, or what the row says. */
+  readonly reads: "key" | "level" | "hz" | "plain";
 }
 
-/** The engine keeps targets, then envelopes (the amp's first), then shapes. */
-export function placeOf(modulators: readonly Modulator[], id: string): SourcePlace {
-  const envelopes = modulators.filter((m) => m.kind === "envelope").map((m) => m.id);
-  const shapes = modulators.filter((m) => m.kind === "shape").map((m) => m.id);
-  const order = ["amp", ...envelopes.filter((e) => e !== "amp"), ...shapes];
-  return { column: TARGET_IDS.length + order.indexOf(id), shape: shapes.indexOf(id) };
+/** The value at an address of a patch; null when there is none. */
+export function heardValue(patch: Patch, address: Address): HeardValue | null {
+  const { owner, parameter } = splitAddress(address);
+  const module = patch.modules.find((m) => m.id === owner);
+  const row = module ? kindOf(module).rows[parameter] : undefined;
+  if (!module || !row) return null;
+  const reads =
+    row === OSCILLATOR.rows.pitch
+      ? "key"
+      : row === AMP.rows.level
+        ? "level"
+        : row === FILTER.rows.cutoff
+          ? "hz"
+          : "plain";
+  return { address, module, row, reads };
 }
 
-/** One column of every note's values: a target or a source. A note is strong until the next one begins. */
-function noteTracks(heard: Heard, program: Program, partIndex: number, column: number): Track[] {
-  const ticksPerFrame = program.ticksPerSec / heard.sampleRate;
-  const notes = heard.notes.filter((n) => n.part === partIndex);
-  return notes.map((note, i) => {
-    const count = note.rows.length / note.width;
-    const next = notes[i + 1];
-    const strong = next ? Math.ceil((next.onFrame - note.firstFrame) / SUB_BLOCK) : count;
-    return {
-      firstTick: note.firstFrame * ticksPerFrame,
-      tickStep: SUB_BLOCK * ticksPerFrame,
-      count,
-      at: (index) => note.rows[index * note.width + column]!,
-      strongUntil: Math.max(0, Math.min(count, strong)),
-    };
+/** One column of every note's values. A note is strong until the next one begins. */
+function noteTracks(watch: Watch, program: Program, partIndex: number, column: number): Track[] {
+  const tickStep = program.song.loopTicks / watch.columns;
+  const notes = watch.notes.filter((n) => n.part === partIndex && (n.columns[column]?.count ?? 0) > 0);
+  return notes.map((note, i): Track => {
+    const next = notes[i + 1]?.columns[column];
+    const own = note.columns[column]!;
+    return track(own, tickStep, next ? next.first - own.first : own.count);
   });
 }
 
-export const targetTracks = (heard: Heard, program: Program, partIndex: number, target: TargetId): Track[] =>
-  noteTracks(heard, program, partIndex, TARGET_IDS.indexOf(target));
+const track = (c: Columns, tickStep: number, strong: number): Track => ({
+  // The middle of the first column.
+  firstTick: (c.first + 0.5) * tickStep,
+  tickStep,
+  count: c.count,
+  low: c.low,
+  high: c.high,
+  last: c.last,
+  strongUntil: Math.max(0, Math.min(c.count, strong)),
+});
+
+/** What a value does, as heard: a track a note. */
+export function valueTracks(watch: Watch, program: Program, partIndex: number, address: Address): Track[] {
+  const column = watch.watched[partIndex]?.addresses.indexOf(address) ?? -1;
+  return column === -1 ? [] : noteTracks(watch, program, partIndex, column);
+}
 
 /** What a modulator does: one track where all notes share it, else one a note. */
-export function modulatorTracks(heard: Heard, program: Program, partIndex: number, place: SourcePlace): Track[] {
-  const shared = heard.shared[partIndex]?.[place.shape];
-  if (!shared) return noteTracks(heard, program, partIndex, place.column);
-  const tickStep = (SUB_BLOCK * program.ticksPerSec) / heard.sampleRate;
-  return [{ firstTick: tickStep, tickStep, count: shared.length, at: (i) => shared[i]!, strongUntil: shared.length }];
+export function modulatorTracks(watch: Watch, program: Program, partIndex: number, id: string): Track[] {
+  const watched = watch.watched[partIndex];
+  const index = watched?.sources.indexOf(id) ?? -1;
+  if (!watched || index === -1) return [];
+  const shared = watch.shared[partIndex]![index];
+  if (shared) return [track(shared, program.song.loopTicks / watch.columns, shared.count)];
+  // Columns of notes hold the addresses, then the sources that are not shared.
+  const own = watched.sources.slice(0, index).filter((_, i) => !watch.shared[partIndex]![i]).length;
+  return noteTracks(watch, program, partIndex, watched.addresses.length + own);
 }
 
 /** Value of the strongest track at a tick; null where nothing sounds. */
@@ -53,7 +80,7 @@ export function valueAt(tracks: readonly Track[], tick: number): number | null {
   for (let i = tracks.length - 1; i >= 0; i--) {
     const track = tracks[i]!;
     const index = Math.round((tick - track.firstTick) / track.tickStep);
-    if (index >= 0 && index < track.count) return track.at(index);
+    if (index >= 0 && index < track.count) return track.last[index]!;
   }
   return null;
 }
@@ -71,9 +98,8 @@ export function rangeOf(tracks: readonly Track[]): { low: number; high: number }
   let high = -Infinity;
   for (const track of tracks) {
     for (let i = 0; i < track.count; i++) {
-      const v = track.at(i);
-      if (v < low) low = v;
-      if (v > high) high = v;
+      low = Math.min(low, track.low[i]!);
+      high = Math.max(high, track.high[i]!);
     }
   }
   return low <= high ? { low, high } : null;
@@ -83,20 +109,20 @@ const HZ_MARKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000];
 const LEVEL_FLOOR_DB = -48;
 
 /** A scale that holds what is heard, with a few round marks. */
-export function heardScale(target: TargetId, range: { low: number; high: number } | null): Scale {
-  if (target === "filter.cutoff") {
+export function heardScale(value: HeardValue, range: { low: number; high: number } | null): Scale {
+  if (value.reads === "hz") {
     const min = Math.max(20, (range?.low ?? 100) / 1.5);
     const max = Math.min(24_000, (range?.high ?? 10_000) * 1.5);
     return { min, max, log: true, ticks: thin(HZ_MARKS.filter((hz) => hz > min && hz < max)) };
   }
-  if (target === "osc.pitch") {
+  if (value.reads === "key") {
     const min = Math.floor((range?.low ?? 60) - 2);
     const max = Math.ceil((range?.high ?? 72) + 2);
     const octaves = Array.from({ length: 11 }, (_, i) => i * 12).filter((k) => k >= min && k <= max);
     return { min, max, log: false, ticks: octaves.length > 0 ? octaves : [Math.round((min + max) / 2)] };
   }
-  if (target === "amp.level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -12] };
-  const p = parameter(target);
+  if (value.reads === "level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -12] };
+  const p = value.row;
   return { min: p.min, max: p.max, log: false, ticks: [p.min, (p.min + p.max) / 2, p.max] };
 }
 

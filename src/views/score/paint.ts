@@ -59,7 +59,10 @@ export interface Track {
   readonly firstTick: number;
   readonly tickStep: number;
   readonly count: number;
-  readonly at: (index: number) => number;
+  /** Lowest, highest and last value of each step. */
+  readonly low: ArrayLike<number>;
+  readonly high: ArrayLike<number>;
+  readonly last: ArrayLike<number>;
   /** Index from which a newer note sounds; the curve is faint from there. */
   readonly strongUntil: number;
 }
@@ -112,20 +115,20 @@ function trace(
   const last = Math.min(to - 1, Math.ceil((t.fromTick + t.ticks - track.firstTick) / track.tickStep) + perPx);
   if (last < first) return false;
   const startX = xOf(first);
-  line.moveTo(startX, toY(track.at(first)));
+  line.moveTo(startX, toY(track.last[first]!));
   area.moveTo(startX, height);
-  area.lineTo(startX, toY(track.at(first)));
+  area.lineTo(startX, toY(track.last[first]!));
   for (let i = first + 1; i <= last; i += perPx) {
-    let low = track.at(i);
-    let high = low;
-    for (let k = i + 1; k < i + perPx && k <= last; k++) {
-      const v = track.at(k);
-      if (v < low) low = v;
-      if (v > high) high = v;
+    const end = Math.min(last, i + perPx - 1);
+    let low = track.low[i]!;
+    let high = track.high[i]!;
+    for (let k = i + 1; k <= end; k++) {
+      low = Math.min(low, track.low[k]!);
+      high = Math.max(high, track.high[k]!);
     }
     const x = xOf(i);
     // Falling first or rising first: the order in which the column is crossed.
-    const falls = track.at(i) >= track.at(Math.min(last, i + perPx - 1));
+    const falls = track.last[i - 1]! >= track.last[end]!;
     const [a, b] = falls ? [high, low] : [low, high];
     for (const v of a === b ? [a] : [a, b]) {
       line.lineTo(x, toY(v));

@@ -1,11 +1,15 @@
 import { describe, expect, test } from "vitest";
-import { heardLoop } from "@/core/engine/heard";
-import { compileProject } from "@/core/engine/program";
+import { compileProject } from "@/core/engine/compile";
+import { watchLoop } from "@/core/engine/watch";
+import { newRoute } from "@/core/patch/defaults";
+import { modulesOf } from "@/core/patch/kinds";
+import { SHAPE } from "@/core/patch/kinds/shape";
+import { targetAt } from "@/core/patch/targets";
 import { demoProject } from "@/core/patch/demo";
 import type { Note, Route } from "@/core/patch/project";
 import { niceStep, routeReading, timeReading } from "./editors/shapeAxes";
 import { keyAt, moveRoll, pressRoll, releaseRoll, rowTop, type RollRules, type RollView } from "./editors/noteDrag";
-import { heardScale, modulatorTracks, onScale, placeOf, rangeOf, targetTracks, valueAt } from "./heardTracks";
+import { heardScale, heardValue, modulatorTracks, onScale, rangeOf, valueAt, valueTracks } from "./heardTracks";
 import { chordLabels, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
 
@@ -24,9 +28,14 @@ describe("the timeline", () => {
 
 describe("tracks of what is heard", () => {
   const program = compileProject(demo);
-  const heard = heardLoop(program, 48_000);
+  const heard = watchLoop(
+    program,
+    48_000,
+    [{ addresses: ["filter.cutoff", "osc.pitch"], sources: ["pluck", "swell"] }],
+    2048,
+  );
   test("one track a note; at any time the newest counts", () => {
-    const tracks = targetTracks(heard, program, 0, "osc.pitch");
+    const tracks = valueTracks(heard, program, 0, "osc.pitch");
     expect(tracks).toHaveLength(64);
     expect(valueAt(tracks, 100)).toBeCloseTo(62, 5);
     expect(valueAt(tracks, 300)).toBeCloseTo(65, 5);
@@ -34,15 +43,14 @@ describe("tracks of what is heard", () => {
     for (const track of tracks.slice(0, -1)) expect(track.strongUntil).toBeLessThan(track.count);
   });
   test("a shape that restarts with the bar is one track over the loop", () => {
-    const at = (id: string) => placeOf(part.patch.modulators, id);
-    const [track, ...others] = modulatorTracks(heard, program, 0, at("swell"));
+    const [track, ...others] = modulatorTracks(heard, program, 0, "swell");
     expect(others).toEqual([]);
     expect(track!.count * track!.tickStep).toBeCloseTo(4 * 3840, -2);
-    expect(modulatorTracks(heard, program, 0, at("pluck"))).toHaveLength(64);
+    expect(modulatorTracks(heard, program, 0, "pluck")).toHaveLength(64);
   });
   test("the scale holds all of it", () => {
-    const range = rangeOf(targetTracks(heard, program, 0, "filter.cutoff"))!;
-    const scale = heardScale("filter.cutoff", range);
+    const range = rangeOf(valueTracks(heard, program, 0, "filter.cutoff"))!;
+    const scale = heardScale(heardValue(part.patch, "filter.cutoff")!, range);
     expect(onScale(scale, range.low)).toBeGreaterThan(0);
     expect(onScale(scale, range.high)).toBeLessThan(1);
     expect(rangeOf([])).toBeNull();
@@ -50,7 +58,7 @@ describe("tracks of what is heard", () => {
 });
 
 test("strips and chord names say what is there", () => {
-  expect(stripsOf(part, demo.song).map((s) => s.title)).toEqual([
+  expect(stripsOf(part, [], demo.song).map((s) => s.title)).toEqual([
     "Notes",
     "Arpeggio",
     "Amp",
@@ -64,26 +72,27 @@ test("strips and chord names say what is there", () => {
 });
 
 describe("axes of a shape", () => {
-  const route: Route = { id: "r", source: "swell", target: "osc.pitch", amount: 12, on: true, reversed: false };
+  const route: Route = newRoute("r", "swell", "osc.pitch", 12);
+  const reading = (r: Route) => routeReading(r, targetAt(part.patch, [], r.target)!, demo.song.key);
   test("on pitch: a line a semitone, notes at the far side, values snap to semitones", () => {
-    const reading = routeReading(route, part.patch, demo.song.key);
-    expect(reading.marks).toHaveLength(13);
-    expect(reading.snap).toBeCloseTo(1 / 12, 12);
-    expect(reading.marks[0]!.far).toBe("D3");
-    expect(reading.text(1)).toBe("+12 st, D4");
-    expect(routeReading({ ...route, reversed: true }, part.patch, demo.song.key).text(1)).toBe("0 st, D3");
+    const found = reading(route);
+    expect(found.marks).toHaveLength(13);
+    expect(found.snap).toBeCloseTo(1 / 12, 12);
+    expect(found.marks[0]!.far).toBe("D3");
+    expect(found.text(1)).toBe("+12 st, D4");
+    expect(reading({ ...route, reversed: true }).text(1)).toBe("0 st, D3");
   });
   test("on cutoff: octaves, and the frequency they lead to", () => {
-    const reading = routeReading({ ...route, target: "filter.cutoff", amount: 2 }, part.patch, demo.song.key);
-    expect(reading.text(0.5)).toBe("+1.00 oct, 840 Hz");
+    const found = reading({ ...route, target: "filter.cutoff", amount: 2 });
+    expect(found.text(0.5)).toBe("+1.00 oct, 840 Hz");
     expect(niceStep(2.4)).toBe(0.2);
   });
   test("time on the grid, or in milliseconds", () => {
-    const swell = part.patch.modulators.find((m) => m.kind === "shape")!;
+    const swell = modulesOf(part.patch.modules, SHAPE)[0]!;
     const grid = timeReading(swell, demo.song, 240);
     expect(grid.snap).toBe(1 / 8);
     expect(grid.text(0.5)).toBe("1.2.1");
-    const free = timeReading({ ...swell, rate: { unit: "ms", ms: 500 } }, demo.song, 240);
+    const free = timeReading({ ...swell, times: { rate: { unit: "ms", ms: 500 } } }, demo.song, 240);
     expect(free.text(0.5)).toBe("250 ms");
   });
 });

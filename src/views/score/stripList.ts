@@ -1,16 +1,15 @@
 import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
-import type { CHOICES } from "@/core/patch/parameters";
-import { type TargetId } from "@/core/patch/parameters";
-import {
-  AMP_ENVELOPE,
-  type Arpeggio,
-  type Modulator,
-  type Note,
-  type Part,
-  type Restart,
-  type Song,
-} from "@/core/patch/project";
+import { addressOf, splitAddress, type Address } from "@/core/patch/address";
+import { kindOf, modulesOf, type Module } from "@/core/patch/kinds";
+import { AMP } from "@/core/patch/kinds/amp";
+import type { Envelope } from "@/core/patch/kinds/envelope";
+import { FILTER, type Filter } from "@/core/patch/kinds/filter";
+import { keyOfRow } from "@/core/patch/kinds/kind";
+import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
+import type { Restart, Shape } from "@/core/patch/kinds/shape";
+import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
+import { sourcesOf } from "@/core/patch/targets";
 import { barTicks } from "@/core/time/meter";
 import { noteValueName } from "@/core/time/noteValue";
 import { formatSpan } from "@/core/time/span";
@@ -41,77 +40,97 @@ export const RESTART_TEXT: Record<Restart, string> = {
   once: "once a note",
 };
 
-export const WAVE_TEXT: Record<(typeof CHOICES)["osc.wave"]["options"][number], string> = {
+export const WAVE_TEXT: Record<Oscillator["choices"]["wave"], string> = {
   sine: "sine",
   triangle: "triangle",
   saw: "saw",
   pulse: "pulse",
 };
 
-export const FILTER_TEXT: Record<(typeof CHOICES)["filter.type"]["options"][number], string> = {
+export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
   lp24: "low-pass 24 dB",
   lp12: "low-pass 12 dB",
   bp12: "band-pass 12 dB",
   hp12: "high-pass 12 dB",
 };
 
-const TARGET_TEXT: Record<TargetId, string> = {
-  "osc.pitch": "Pitch",
-  "amp.level": "Level",
-  "filter.cutoff": "Cutoff",
-  "filter.resonance": "Resonance",
-  "amp.pan": "Pan",
-};
+/** Addresses whose as-heard curves are strips: the filters' cutoffs, the oscillators' pitches, the level. */
+export const heardAddresses = (patch: Patch): Address[] => [
+  ...modulesOf(patch.modules, FILTER).map((m) => addressOf(m.id, keyOfRow(FILTER.rows, FILTER.rows.cutoff))),
+  ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOf(m.id, keyOfRow(OSCILLATOR.rows, OSCILLATOR.rows.pitch))),
+  ...modulesOf(patch.modules, AMP).map((m) => addressOf(m.id, keyOfRow(AMP.rows, AMP.rows.level))),
+];
 
-const HEARD: readonly TargetId[] = ["filter.cutoff", "osc.pitch", "amp.level"];
+/** Whether a module is the envelope that shapes the level: it cannot be removed. */
+export const shapesLevel = (patch: Patch, id: string): boolean =>
+  modulesOf(patch.modules, AMP).some((m) => m.data.envelope === id);
+
+/** Envelopes and shapes, those that shape the level first. */
+export const modulatorsOf = (patch: Patch): (Envelope | Shape)[] =>
+  patch.modules
+    .filter((m): m is Envelope | Shape => kindOf(m).role === "modulator")
+    .sort((a, b) => Number(shapesLevel(patch, b.id)) - Number(shapesLevel(patch, a.id)));
 
 const plural = (count: number, one: string): string => `${count} ${one}${count === 1 ? "" : "s"}`;
 
 const arpText = (a: Arpeggio): string =>
   a.on ? `${ORDER_TEXT[a.order]}, ${a.octaves} oct, ${noteValueName(a.rate)}` : "off, notes play as written";
 
-const modulatorText = (m: Modulator): string =>
+const modulatorText = (patch: Patch, m: Envelope | Shape): string =>
   m.kind === "shape"
-    ? `${formatSpan(m.rate)}, ${RESTART_TEXT[m.restart]}`
-    : `${m.id === AMP_ENVELOPE ? "level, " : ""}decay ${formatSpan(m.decay)}`;
+    ? `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`
+    : `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
 
-/** What moves a target, by name. */
-export function moversOf(part: Part, target: TargetId): string {
-  const names = part.patch.routes
-    .filter((r) => r.target === target && r.on)
-    .map((r) =>
-      r.source === "velocity" || r.source === "key"
-        ? r.source
-        : (part.patch.modulators.find((m) => m.id === r.source)?.name ?? ""),
-    );
-  if (target === "amp.level") names.unshift(part.patch.modulators.find((m) => m.id === AMP_ENVELOPE)?.name ?? "Amp");
-  if (target === "filter.cutoff" && part.patch.values["filter.keyFollow"] > 0) names.push("key follow");
+/** What moves a value, by name. */
+export function moversOf(part: Part, songModules: readonly Module[], address: Address): string {
+  const { patch } = part;
+  const sources = sourcesOf(patch, songModules);
+  const names = patch.routes
+    .filter((r) => r.target === address && r.on)
+    .map((r) => {
+      const source = sources.find((s) => s.id === r.source);
+      return source?.module ? source.name : (source?.name.toLowerCase() ?? r.source);
+    });
+  const { owner } = splitAddress(address);
+  const module = patch.modules.find((m) => m.id === owner);
+  if (module?.kind === "amp") names.unshift(patch.modules.find((m) => m.id === module.data.envelope)?.name ?? "");
+  if (module?.kind === "filter" && module.values.keyFollow > 0) names.push("key follow");
   return names.length > 0 ? names.join(" + ") : "nothing moves it";
 }
 
+/** The label of a value, with its module's name where there are several of the kind. */
+function heardTitle(patch: Patch, address: Address): string {
+  const { owner, parameter } = splitAddress(address);
+  const module = patch.modules.find((m) => m.id === owner)!;
+  const label = kindOf(module).rows[parameter]!.label;
+  const alone = patch.modules.filter((m) => m.kind === module.kind).length === 1;
+  return alone ? label : `${label} of ${module.name}`;
+}
+
 /** The strips of a part, top to bottom. */
-export function stripsOf(part: Part, song: Song): StripInfo[] {
+export function stripsOf(part: Part, songModules: readonly Module[], song: Song): StripInfo[] {
+  const { patch } = part;
   return [
     {
-      id: "notes",
+      id: { kind: "notes" },
       kind: "notes",
       title: "Notes",
       subtitle: `${plural(part.notes.length, "note")}, ${keyName(song.key)}`,
       height: 48,
     },
-    { id: "arpeggio", kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 50 },
-    ...part.patch.modulators.map((m): StripInfo => ({
-      id: `mod:${m.id}`,
+    { id: { kind: "arpeggio" }, kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 50 },
+    ...modulatorsOf(patch).map((m): StripInfo => ({
+      id: { kind: "module", id: m.id },
       kind: m.kind,
       title: m.name,
-      subtitle: modulatorText(m),
+      subtitle: modulatorText(patch, m),
       height: 42,
     })),
-    ...HEARD.map((t): StripInfo => ({
-      id: `heard:${t}`,
+    ...heardAddresses(patch).map((address): StripInfo => ({
+      id: { kind: "heard", address },
       kind: "heard",
-      title: `${TARGET_TEXT[t]}, as heard`,
-      subtitle: moversOf(part, t),
+      title: `${heardTitle(patch, address)}, as heard`,
+      subtitle: moversOf(part, songModules, address),
       height: 48,
     })),
   ];

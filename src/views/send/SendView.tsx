@@ -1,10 +1,11 @@
 "use client";
 import { useMemo, useRef, useState } from "react";
 import { renderFile, type RenderJob } from "@/audio/offline";
-import { compileProject } from "@/core/engine/program";
-import { SAMPLE_RATES, framesOfBars, type Tail } from "@/core/engine/render";
-import { writeMidiFile } from "@/core/format/midi";
-import type { BitDepth } from "@/core/format/wav";
+import { compileProject } from "@/core/engine/compile";
+import { SAMPLE_RATES, type Tail } from "@/core/engine/render";
+import { framesOfBars } from "@/core/engine/watch";
+import { withoutOverlaps, writeMidiFile } from "@/core/format/midi";
+import { MAX_WAV_BYTES, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
 import { projectFileText } from "@/core/patch/migrate";
 import { formatAmount } from "@/core/patch/valueText";
 import { loopTicks, partEvents } from "@/core/pattern/events";
@@ -54,7 +55,8 @@ function Sound() {
   const program = useMemo(() => compileProject(project), [project]);
   const length = bars ?? project.song.loopBars;
   const frames = framesOfBars(program, length, sampleRate);
-  const bytes = frames * 2 * (bitDepth / 8);
+  const bytes = wavBytes(frames, 2, bitDepth, tail === "wrap");
+  const tooMuch = bytes > MAX_WAV_BYTES ? tooLarge(bytes) : null;
 
   const start = async (): Promise<void> => {
     setProgress(0);
@@ -122,8 +124,20 @@ function Sound() {
         {tail === "append" ? " and the releases after them" : ""}, stereo, about {(bytes / 1e6).toFixed(1)} MB
         {tail === "wrap" ? ", with its loop marked" : ""}.
       </p>
+      {tooMuch && (
+        <p className="mt-2 flex items-start gap-1.5" role="alert">
+          <span className="mt-1 h-2 w-2 shrink-0 bg-warn" aria-hidden />
+          <span>This cannot be written: {tooMuch}.</span>
+        </p>
+      )}
       <div className="mt-3 flex items-center gap-3">
-        <button type="button" className="chip" data-on="true" disabled={progress !== null} onClick={() => void start()}>
+        <button
+          type="button"
+          className="chip"
+          data-on="true"
+          disabled={progress !== null || tooMuch !== null}
+          onClick={() => void start()}
+        >
           Export WAV
         </button>
         {progress !== null && (
@@ -146,7 +160,8 @@ function Midi() {
   const project = useProject((s) => s.project);
   const part = usePart();
   const { song, seed } = project;
-  const events = useMemo(() => partEvents(part, song, seed), [part, song, seed]);
+  const events = partEvents(part, song, seed);
+  const { shortened } = useMemo(() => withoutOverlaps(events), [events]);
   const save = (): void => {
     const file = writeMidiFile({
       name: part.name,
@@ -165,6 +180,12 @@ function Midi() {
           ? "Nothing is played yet: add notes first."
           : `${events.length} notes of ${part.name}, ${part.arpeggio.on ? "as the arpeggio plays them" : "as written, with swing"}, over ${song.loopBars} bars, with tempo and meter. Standard MIDI file, format 1, 960 ticks a quarter.`}
       </p>
+      {shortened > 0 && (
+        <p className="mt-1 text-ink2">
+          {shortened} {shortened === 1 ? "note overlaps" : "notes overlap"} the next one of the same key; in the file
+          each ends where that one starts, as MIDI has one note a key.
+        </p>
+      )}
       <button type="button" className="chip mt-2" disabled={events.length === 0} onClick={save}>
         Export MIDI
       </button>

@@ -1,5 +1,8 @@
 import { useEffect, useMemo, useRef } from "react";
 import { loopTicks, partEvents, patternRepeatBars } from "@/core/pattern/events";
+import { isSharedShape } from "@/core/motion/shape";
+import { modulesOf } from "@/core/patch/kinds";
+import { SHAPE } from "@/core/patch/kinds/shape";
 import { barTicks } from "@/core/time/meter";
 import { repeatReport, type Cycle } from "@/core/time/repeat";
 import { spanTicks } from "@/core/time/span";
@@ -12,25 +15,25 @@ export function Footer() {
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
   const { id, notes, arpeggio } = part;
-  const { modulators } = part.patch;
+  const { modules } = part.patch;
   const repeatBars = useMemo(
     () => patternRepeatBars(partEvents({ id, notes, arpeggio }, song, seed), song),
     [id, notes, arpeggio, song, seed],
   );
   const report = useMemo(() => {
-    const shared = modulators.flatMap((m): Cycle[] =>
-      m.kind === "shape" && (m.restart === "bar" || m.restart === "song")
+    const shared = modulesOf(modules, SHAPE).flatMap((m): Cycle[] =>
+      isSharedShape(m.choices.restart)
         ? [
             {
               name: m.name,
-              ticks: spanTicks(m.rate, song),
-              restartTicks: m.restart === "bar" ? barTicks(song.meter) : loopTicks(song),
+              ticks: spanTicks(m.times.rate, song),
+              restartTicks: m.choices.restart === "bar" ? barTicks(song.meter) : loopTicks(song),
             },
           ]
         : [],
     );
     return repeatReport(shared, repeatBars, song.meter, song.loopBars);
-  }, [modulators, song, repeatBars]);
+  }, [modules, song, repeatBars]);
   return (
     <footer className="flex h-[24px] items-center gap-5 border-t border-line bg-paper px-3 text-[11px] whitespace-nowrap text-ink2">
       <span>

@@ -1,14 +1,17 @@
 import { createContext, use } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { HeardService } from "@/audio/offline";
+import { WatchService } from "@/audio/offline";
 import { AudioSession, type SoundState } from "@/audio/session";
-import type { Heard } from "@/core/engine/heard";
-import { compileProject, type Program } from "@/core/engine/program";
+import { Compiler } from "@/core/engine/compile";
+import type { Program } from "@/core/engine/program";
+import type { Watch, Watched } from "@/core/engine/watch";
+import { kindOf, modulesOf } from "@/core/patch/kinds";
+import { SHAPE } from "@/core/patch/kinds/shape";
 import type { Part, Project } from "@/core/patch/project";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
-import { createViewStore, type ViewState, type ViewStore } from "./viewStore";
+import { createViewStore, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
   readonly playing: boolean;
@@ -16,9 +19,14 @@ export interface SoundStatus {
 }
 
 export interface HeardState {
-  readonly heard: Heard | null;
+  readonly heard: Watch | null;
   readonly program: Program | null;
 }
+
+/** Columns that a loop's curves are cut into: about two a pixel of a wide screen. */
+const COLUMNS = 2048;
+const MOST_COLUMNS = 16_384;
+const columnsFor = (zoom: number): number => Math.min(MOST_COLUMNS, COLUMNS * 2 ** Math.ceil(Math.log2(zoom)));
 
 /** Everything that the views share: the project, its sound, its as-heard curves, and what is being looked at. */
 export class Studio {
@@ -27,16 +35,18 @@ export class Studio {
   readonly sound: StoreApi<SoundStatus> = createStore<SoundStatus>(() => ({ playing: false, state: "idle" }));
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
   readonly workspace: Workspace;
-  private readonly heardService: HeardService;
+  private readonly watchService: WatchService;
+  private readonly compiler = new Compiler();
   /** The animation frame until which edits wait, and whether one does. */
   private frame = 0;
   private waiting = false;
   private sampleRate: number;
+  private columns = 0;
 
   constructor(readonly tell: (note: Note) => void) {
     this.workspace = new Workspace(tell);
     this.sampleRate = this.session.sampleRate;
-    this.heardService = new HeardService(
+    this.watchService = new WatchService(
       (heard, program) => {
         this.heard.setState({ heard, program });
         performance.mark("clovik:heard");
@@ -48,6 +58,10 @@ export class Studio {
       if (state.opened !== before.opened) this.forget(state.project);
       if (state.project !== before.project) this.compileSoon();
     });
+    // Zoomed in, a curve needs more columns.
+    this.view.subscribe((state, before) => {
+      if (state.zoom !== before.zoom && columnsFor(state.zoom) !== this.columns) this.compileSoon();
+    });
     this.forget(store.getState().project);
     this.compile();
   }
@@ -56,10 +70,10 @@ export class Studio {
   private forget(project: Project): void {
     if (this.sound.getState().playing) this.stop();
     const part = project.parts[0]!;
-    const shape = part.patch.modulators.find((m) => m.kind === "shape");
+    const shape = modulesOf(part.patch.modules, SHAPE)[0];
     this.view.setState({
       partId: part.id,
-      strip: shape ? `mod:${shape.id}` : "notes",
+      strip: shape ? { kind: "module", id: shape.id } : NOTES_STRIP,
       zoom: 1,
       scrollTick: 0,
       startTick: 0,
@@ -83,9 +97,20 @@ export class Studio {
 
   private compile(): void {
     this.waiting = false;
-    const program = compileProject(this.workspace.store.getState().project);
+    const { project } = this.workspace.store.getState();
+    const program = this.compiler.compile(project);
     this.session.setProgram(program);
-    this.heardService.request(program, this.session.sampleRate);
+    this.watch(project, program);
+  }
+
+  /** Asks for what the strips show: every value that the engine uses, and every modulator. */
+  private watch(project: Project, program: Program): void {
+    this.columns = columnsFor(this.view.getState().zoom);
+    const watched = project.parts.map((part, i): Watched => ({
+      addresses: program.parts[i]!.sound.motion.uses.map((u) => u.address),
+      sources: part.patch.modules.filter((m) => kindOf(m).role === "modulator").map((m) => m.id),
+    }));
+    this.watchService.request({ program, sampleRate: this.session.sampleRate, watched, columns: this.columns });
   }
 
   async play(): Promise<void> {

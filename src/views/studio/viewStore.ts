@@ -1,9 +1,21 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { TargetId } from "@/core/patch/parameters";
+import type { Address } from "@/core/patch/address";
 import type { NoteValue } from "@/core/time/noteValue";
 
 /** What a strip of the score shows. */
-export type StripId = "notes" | "arpeggio" | `mod:${string}` | `heard:${TargetId}`;
+export type StripId =
+  | { readonly kind: "notes" }
+  | { readonly kind: "arpeggio" }
+  | { readonly kind: "module"; readonly id: string }
+  | { readonly kind: "heard"; readonly address: Address };
+
+export const NOTES_STRIP: StripId = { kind: "notes" };
+
+export function sameStrip(a: StripId, b: StripId): boolean {
+  if (a.kind === "module") return b.kind === "module" && a.id === b.id;
+  if (a.kind === "heard") return b.kind === "heard" && a.address === b.address;
+  return a.kind === b.kind;
+}
 
 type Theme = "system" | "day" | "night";
 
@@ -30,7 +42,7 @@ const MAX_ZOOM = 32;
 export const createViewStore = (): ViewStore =>
   createStore<ViewState>(() => ({
     partId: "",
-    strip: "notes",
+    strip: NOTES_STRIP,
     zoom: 1,
     scrollTick: 0,
     startTick: 0,

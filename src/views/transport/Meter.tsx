@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "react";
-import { parameter } from "@/core/patch/parameters";
+import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { setTrim } from "@/state/edits";
 import { onFrame } from "@/ui/frames";
@@ -47,7 +47,7 @@ export function Meter() {
   };
   const trimNow = (): void => {
     const down = (clipped ?? 0) + HEADROOM_DB;
-    const p = parameter("output.trim");
+    const p = SONG_ROWS.trim;
     workspace.store.edit("Trim output", setTrim(Math.max(p.min, Math.round((trim - down) * 10) / 10)));
     clear();
   };
@@ -59,7 +59,7 @@ export function Meter() {
         label="Trim"
         name="Level trim"
         value={parameterValue(
-          parameter("output.trim"),
+          SONG_ROWS.trim,
           trim,
           (v, g) => workspace.store.edit("Set trim", setTrim(v), g),
           (v) => formatAmount(v, "dB", 1),

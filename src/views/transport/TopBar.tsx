@@ -1,6 +1,6 @@
 import { Moon, Play, Redo2, Square, Sun, Undo2 } from "lucide-react";
 import { useRef } from "react";
-import { parameter } from "@/core/patch/parameters";
+import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { pitchClassName, usesFlats } from "@/core/pitch/note";
 import { editSong } from "@/state/edits";
@@ -58,7 +58,7 @@ function SongFields() {
   const song = useProject((s) => s.project.song);
   const editable = useEditable();
   const taps = useRef<readonly number[]>([]);
-  const tempo = parameter("song.tempo");
+  const tempo = SONG_ROWS.tempo;
   const set = (label: string, change: Parameters<typeof editSong>[0], gesture?: string) =>
     store.edit(label, editSong(change), gesture);
   const tap = (): void => {
@@ -112,7 +112,7 @@ function SongFields() {
           disabled={!editable}
           label="Loop"
           value={parameterValue(
-            parameter("song.loopBars"),
+            SONG_ROWS.loopBars,
             song.loopBars,
             (v, g) => set("Set loop", { loopBars: v }, g),
             (v) => (v === 1 ? "1 bar" : `${v} bars`),
@@ -138,7 +138,7 @@ function SongFields() {
           label=""
           name="Swing"
           value={parameterValue(
-            parameter("song.swing"),
+            SONG_ROWS.swing,
             song.swing.percent,
             (v, g) => set("Set swing", { swing: { ...song.swing, percent: v } }, g),
             (v) => formatAmount(v, "%", v % 1 === 0 ? 0 : 1),

@@ -1,4 +1,5 @@
-import { clampToParameter, parameter } from "@/core/patch/parameters";
+import { clampToParameter } from "@/core/patch/row";
+import { SONG_ROWS } from "@/core/patch/rows";
 
 /** A pause longer than this starts a new count. */
 const PAUSE_MS = 2500;
@@ -11,5 +12,5 @@ export function tapTempo(taps: readonly number[], nowMs: number): { taps: readon
   const next = [...kept, nowMs].slice(-KEPT);
   if (next.length < 2) return { taps: next, bpm: null };
   const perTap = (nowMs - next[0]!) / (next.length - 1);
-  return { taps: next, bpm: clampToParameter(parameter("song.tempo"), Math.round(6_000_000 / perTap) / 100) };
+  return { taps: next, bpm: clampToParameter(SONG_ROWS.tempo, Math.round(6_000_000 / perTap) / 100) };
 }

@@ -1,6 +1,6 @@
-import { compileProject } from "@/core/engine/program";
-import { SAMPLE_RATES, TAILS, renderProgram, type Rendered, type Tail } from "@/core/engine/render";
-import { writeWav, type BitDepth } from "@/core/format/wav";
+import { compileProject } from "@/core/engine/compile";
+import { SAMPLE_RATES, TAILS, renderProgram, type Piece, type RenderSummary, type Tail } from "@/core/engine/render";
+import { WavWriter, type BitDepth } from "@/core/format/wav";
 import { parseProjectFile } from "@/core/patch/migrate";
 
 /**
@@ -71,20 +71,20 @@ export async function handleRender(request: Request): Promise<Response> {
       return refuse(400, `part: there is no part "${query.part}"`);
     const program = compileProject(project, query.part);
     const bars = query.bars ?? project.song.loopBars;
-    const seconds = (bars * program.barTicks) / program.ticksPerSec;
+    const seconds = (bars * program.song.barTicks) / program.song.ticksPerSec;
     if (seconds > LIMITS.audioSeconds)
       return refuse(400, `${bars} bars last ${Math.round(seconds)} s; at most ${LIMITS.audioSeconds} s are rendered`);
-    const rendered = await runWithin(
+    const writer = new WavWriter(2, { sampleRate: query.sampleRate, bitDepth: query.bitDepth });
+    const pieces: { at: number; bytes: Uint8Array<ArrayBuffer> }[] = [];
+    const done = await runWithin(
       renderProgram(program, { sampleRate: query.sampleRate, bars, tail: query.tail }),
+      (p) => pieces.push({ at: p.at, bytes: writer.frames([p.left, p.right], p.at) }),
       request.signal,
     );
-    if (!rendered) return refuse(408, `the render took longer than ${LIMITS.seconds} s; ask for fewer bars`);
-    const loop = query.tail === "wrap" ? { loopFrames: rendered.barFrames } : {};
-    const file = writeWav([rendered.left, rendered.right], {
-      sampleRate: query.sampleRate,
-      bitDepth: query.bitDepth,
-      ...loop,
-    });
+    if (!done) return refuse(408, `the render took longer than ${LIMITS.seconds} s; ask for fewer bars`);
+    const { head, foot } = writer.around(done.frames, query.tail === "wrap" ? { loopFrames: done.barFrames } : {});
+    pieces.sort((a, b) => a.at - b.at);
+    const file = new Blob([head, ...pieces.map((p) => p.bytes), foot]);
     return new Response(file, { headers: { "Content-Type": "audio/wav", "Cache-Control": "no-store" } });
   } finally {
     running--;
@@ -92,11 +92,16 @@ export async function handleRender(request: Request): Promise<Response> {
 }
 
 /** Runs a render in slices, so that the server answers others meanwhile. Null when its time is up or nobody waits for it. */
-async function runWithin(steps: Generator<number, Rendered>, signal: AbortSignal): Promise<Rendered | null> {
+async function runWithin(
+  steps: Generator<Piece, RenderSummary>,
+  take: (piece: Piece) => void,
+  signal: AbortSignal,
+): Promise<RenderSummary | null> {
   const until = Date.now() + LIMITS.seconds * 1000;
   for (;;) {
     const step = steps.next();
     if (step.done) return step.value;
+    take(step.value);
     if (Date.now() > until || signal.aborted) return null;
     await new Promise((resolve) => setImmediate(resolve));
   }

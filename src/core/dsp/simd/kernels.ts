@@ -1,177 +1,583 @@
-// AssemblyScript, compiled to WebAssembly with SIMD by scripts/buildKernels.mjs. Each kernel does the same operations in
-// the same order as its TypeScript twin (oscillator.ts, filter.ts), so that both give the same samples to the last bit.
-// Addresses are bytes in the module's memory; arrays hold float64.
+// AssemblyScript, compiled to WebAssembly with SIMD by scripts/buildKernels.mjs. Sound of four voices at a time, one
+// float32 lane a voice. Addresses are bytes in the engine's heap (src/core/engine/heap.ts). The layout of rows, segments
+// and buses is described in src/core/engine/bank.ts; offsets here and there must agree.
 
-const SHIFT: i32 = 21;
-const FRACTION: i32 = 0x1fffff;
-const SCALE: f64 = 1.0 / 2097152.0;
+const LANES: i32 = 4;
+/** Bytes of one side of a bus: 64 frames of four lanes. */
+const SIDE: usize = 1024;
+/** Bytes of a segment: the rows at its start and end, its first frame and the one after its last. */
+const SEGMENT: usize = 16;
+
+// ---------------------------------------------------------------------------------------------------- elementary
+
+/** 2^x by the series of portableMath.ts. */
+function exp2(x: f64): f64 {
+  const whole = Math.floor(x + 0.5);
+  if (whole < -1022) return 0;
+  const f = x - whole;
+  let e: f64 = 4.4455382718708116e-10;
+  e = e * f + 7.054911620801123e-9;
+  e = e * f + 1.01780860092397e-7;
+  e = e * f + 1.321548679014431e-6;
+  e = e * f + 1.5252733804059841e-5;
+  e = e * f + 0.0001540353039338161;
+  e = e * f + 0.0013333558146428443;
+  e = e * f + 0.009618129107628477;
+  e = e * f + 0.05550410866482158;
+  e = e * f + 0.24022650695910072;
+  e = e * f + 0.6931471805599453;
+  return reinterpret<f64>((<i64>whole + 1023) << 52) * (e * f + 1);
+}
+
+/** 2^x of four lanes; relative error below 3e-7. */
+// @ts-ignore: decorator
+@inline
+function exp2x4(x: v128): v128 {
+  const whole = f32x4.nearest(x);
+  const f = f32x4.sub(x, whole);
+  let e = f32x4.splat(0.00015403530393);
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.00133335581464));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.00961812910763));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.05550410866482));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.24022650695910));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.69314718055995));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(1.0));
+  const power = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
+  return f32x4.mul(e, power);
+}
+
+/** Four float64 of a row as float32 lanes. */
+// @ts-ignore: decorator
+@inline
+function lanesOf(at: usize): v128 {
+  return v128.shuffle<f32>(f32x4.demote_f64x2_zero(v128.load(at)), f32x4.demote_f64x2_zero(v128.load(at, 16)), 0, 1, 4, 5);
+}
+
+// ---------------------------------------------------------------------------------------------------- oscillator
+
+/** Bytes of a lane's memory: phases i32 x 16; ratios f64 x 16 and their detune; gains f32 x 16 a side and their width. */
+const LANE: usize = 64 + 2 * (128 + 8) + 2 * (128 + 8);
+const RATIOS: usize = 64;
+const RATIOS_END: usize = 64 + 136;
+const GAINS: usize = 64 + 272;
+const GAINS_END: usize = 64 + 272 + 136;
+
+/** Frequency ratios of a stack for a detune in cents: voices spread evenly from -detune to detune. */
+function setRatios(at: usize, count: i32, detune: f64): void {
+  if (load<f64>(at, 128) == detune) return;
+  store<f64>(at, detune, 128);
+  for (let u = 0; u < count; u++) {
+    const place: f64 = count == 1 ? 0 : (2.0 * <f64>u) / <f64>(count - 1) - 1.0;
+    store<f64>(at + (<usize>u << 3), exp2((place * detune) / 1200.0));
+  }
+}
+
+/**
+ * Gains of both sides for a width of 0 to 100 %: equal power, 1 / sqrt(count) for voices that drift apart. The lowest and
+ * the highest voice stand on opposite sides, and so do the two next to them, the other way round.
+ */
+function setGains(at: usize, count: i32, width: f64): void {
+  if (load<f64>(at, 128) == width) return;
+  store<f64>(at, width, 128);
+  for (let u = 0; u < count; u++) {
+    let place: f64 = count == 1 ? 0 : (2.0 * <f64>u) / <f64>(count - 1) - 1.0;
+    if (min(u, count - 1 - u) & 1) place = -place;
+    const spread = (place * width) / 100.0;
+    const o = <usize>u << 2;
+    store<f32>(at + o, <f32>Math.sqrt((1.0 - spread) / <f64>count));
+    store<f32>(at + o, <f32>Math.sqrt((1.0 + spread) / <f64>count), 64);
+  }
+}
+
+/** Forgets the ratios and gains of a lane, so that the next stretch works them out: the stack has another size. */
+export function resetLane(lane: usize): void {
+  store<f64>(lane + RATIOS, NaN, 128);
+  store<f64>(lane + RATIOS_END, NaN, 128);
+  store<f64>(lane + GAINS, NaN, 128);
+  store<f64>(lane + GAINS_END, NaN, 128);
+}
+
+/** Four frames of a wave, by a straight line between its samples: what lies before and behind each phase. */
+// @ts-ignore: decorator
+@inline
+function wave4(table: usize, q: v128, shift: i32, mask: v128, scale: v128): v128 {
+  const index = i32x4.shl(i32x4.shr_u(q, shift), 2);
+  const p01 = v128.load64_lane(table + <usize>i32x4.extract_lane(index, 1), v128.load64_zero(table + <usize>i32x4.extract_lane(index, 0)), 1);
+  const p23 = v128.load64_lane(table + <usize>i32x4.extract_lane(index, 3), v128.load64_zero(table + <usize>i32x4.extract_lane(index, 2)), 1);
+  const a = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6);
+  const b = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7);
+  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.mul(f32x4.convert_i32x4_s(v128.and(q, mask)), scale)));
+}
+
+/** Phases of four frames that start at `q`, with an increment that grows by `slope` a frame. */
+// @ts-ignore: decorator
+@inline
+function phases4(q: i32, increment: i32, slope: i32): v128 {
+  return i32x4(q, q + increment, q + 2 * increment + slope, q + 3 * increment + 3 * slope);
+}
+
+/** What those phases move by in four frames; it grows by 16 x slope each time. */
+// @ts-ignore: decorator
+@inline
+function steps4(increment: i32, slope: i32): v128 {
+  const base = 4 * increment + 6 * slope;
+  return i32x4(base, base + 4 * slope, base + 8 * slope, base + 12 * slope);
+}
 
 // @ts-ignore: decorator
 @inline
-function sample(table: usize, offset: i32): v128 {
-  return v128.load(table + <usize>offset);
+function ramp4(from: f32, step: f32): v128 {
+  return f32x4.add(f32x4.splat(from), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
 }
 
-/** Twin of addStack: pairs of oscillators, two frames at a time. */
-export function addStack(
-  table: usize, bases: usize, phases: usize, increments: usize, gainsL: usize, gainsR: usize,
-  count: i32, left: usize, right: usize, from: i32, to: i32,
+/**
+ * Adds one stack over [from, to) to `left` and `right`: two oscillators and four frames at a time, linear interpolation
+ * in a table of 2^bits samples and a guard. A phase is a 32-bit integer, one cycle being 2^32; increments and gains move
+ * evenly from their start to their end. The wave is read `offset` behind the phase. Phases move on when `advance` is set.
+ */
+function addStack(
+  lane: usize, ratios0: usize, ratios1: usize, gains0: usize, gains1: usize, count: i32,
+  inc0: f64, inc1: f64, table: usize, bits: i32, offset0: i32, offset1: i32, scale0: f32, scale1: f32, advance: bool,
+  left: usize, right: usize, from: i32, to: i32,
 ): void {
-  const mask = i32x4.splat(FRACTION);
-  const scale = f64x2.splat(SCALE);
-  for (let u: i32 = 0; u + 1 < count; u += 2) {
-    const at = <usize>u << 3;
-    const p1 = <i32>load<f64>(phases + at);
-    const p2 = <i32>load<f64>(phases + at + 8);
-    const i1 = <i32>load<f64>(increments + at);
-    const i2 = <i32>load<f64>(increments + at + 8);
-    const b1 = <i32>load<f64>(bases + at);
-    const b2 = <i32>load<f64>(bases + at + 8);
-    const l1 = f64x2.splat(load<f64>(gainsL + at));
-    const l2 = f64x2.splat(load<f64>(gainsL + at + 8));
-    const r1 = f64x2.splat(load<f64>(gainsR + at));
-    const r2 = f64x2.splat(load<f64>(gainsR + at + 8));
-    const base = i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(b1), 2, b2), 3, b2);
-    const step = i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(i1 << 1), 2, i2 << 1), 3, i2 << 1);
-    // Phases of the first oscillator at this frame and the next, then of the second.
-    let p = i32x4.replace_lane(i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(p1), 1, p1 + i1), 2, p2), 3, p2 + i2);
-    let i = from;
-    for (; i + 1 < to; i += 2) {
-      const offsets = i32x4.shl(i32x4.add(base, i32x4.shr_u(p, SHIFT)), 3);
-      const w = sample(table, i32x4.extract_lane(offsets, 0));
-      const x = sample(table, i32x4.extract_lane(offsets, 1));
-      const y = sample(table, i32x4.extract_lane(offsets, 2));
-      const z = sample(table, i32x4.extract_lane(offsets, 3));
-      const a1 = v128.shuffle<f64>(w, x, 0, 2);
-      const a2 = v128.shuffle<f64>(y, z, 0, 2);
-      const fraction = v128.and(p, mask);
-      const f1 = f64x2.mul(f64x2.convert_low_i32x4_s(fraction), scale);
-      const f2 = f64x2.mul(f64x2.convert_low_i32x4_s(v128.shuffle<i32>(fraction, fraction, 2, 3, 2, 3)), scale);
-      const y1 = f64x2.add(a1, f64x2.mul(f64x2.sub(v128.shuffle<f64>(w, x, 1, 3), a1), f1));
-      const y2 = f64x2.add(a2, f64x2.mul(f64x2.sub(v128.shuffle<f64>(y, z, 1, 3), a2), f2));
-      const o = <usize>i << 3;
-      v128.store(left + o, f64x2.add(v128.load(left + o), f64x2.add(f64x2.mul(y1, l1), f64x2.mul(y2, l2))));
-      v128.store(right + o, f64x2.add(v128.load(right + o), f64x2.add(f64x2.mul(y1, r1), f64x2.mul(y2, r2))));
-      p = i32x4.add(p, step);
+  const length = to - from;
+  const per = <f32>1.0 / <f32>length;
+  const shift = 32 - bits;
+  const mask = i32x4.splat((1 << shift) - 1);
+  const scale = f32x4.splat(<f32>1.0 / <f32>(<i32>1 << shift));
+  const offsetStep = (offset1 - offset0) / length;
+  const fours = length & ~3;
+  for (let u = 0; u < count; u += 2) {
+    // The last of an odd stack is played beside a silent twin.
+    const second = u + 1 < count;
+    const o8 = <usize>u << 3;
+    const o4 = <usize>u << 2;
+    const p8 = second ? o8 + 8 : o8;
+    const p4 = second ? o4 + 4 : o4;
+    const phaseA = load<i32>(lane + o4), phaseB = load<i32>(lane + p4);
+    const firstA = inc0 * load<f64>(ratios0 + o8), firstB = inc0 * load<f64>(ratios0 + p8);
+    const incA = <i32>(<i64>firstA), incB = <i32>(<i64>firstB);
+    const slopeA = <i32>(<i64>((inc1 * load<f64>(ratios1 + o8) - firstA) / <f64>length));
+    const slopeB = <i32>(<i64>((inc1 * load<f64>(ratios1 + p8) - firstB) / <f64>length));
+    const stepA = incA - offsetStep, stepB = incB - offsetStep;
+    const qA = phaseA - offset0, qB = phaseB - offset0;
+    const scaleB0 = second ? scale0 : <f32>0, scaleB1 = second ? scale1 : <f32>0;
+    const lA = load<f32>(gains0 + o4) * scale0, rA = load<f32>(gains0 + o4, 64) * scale0;
+    const lB = load<f32>(gains0 + p4) * scaleB0, rB = load<f32>(gains0 + p4, 64) * scaleB0;
+    const lStepA = (load<f32>(gains1 + o4) * scale1 - lA) * per, rStepA = (load<f32>(gains1 + o4, 64) * scale1 - rA) * per;
+    const lStepB = (load<f32>(gains1 + p4) * scaleB1 - lB) * per, rStepB = (load<f32>(gains1 + p4, 64) * scaleB1 - rB) * per;
+    if (fours > 0) {
+      let qsA = phases4(qA, stepA, slopeA), qsB = phases4(qB, stepB, slopeB);
+      let dA = steps4(stepA, slopeA), dB = steps4(stepB, slopeB);
+      const bendA = i32x4.splat(16 * slopeA), bendB = i32x4.splat(16 * slopeB);
+      let glA = ramp4(lA, lStepA), grA = ramp4(rA, rStepA), glB = ramp4(lB, lStepB), grB = ramp4(rB, rStepB);
+      const sl = f32x4.splat(4 * lStepA), sr = f32x4.splat(4 * rStepA), tl = f32x4.splat(4 * lStepB), tr = f32x4.splat(4 * rStepB);
+      const end = left + (<usize>(from + fours) << 2);
+      const apart = right - left;
+      for (let at = left + (<usize>from << 2); at < end; at += 16) {
+        const y = wave4(table, qsA, shift, mask, scale);
+        const z = wave4(table, qsB, shift, mask, scale);
+        v128.store(at, f32x4.add(v128.load(at), f32x4.add(f32x4.mul(y, glA), f32x4.mul(z, glB))));
+        v128.store(at + apart, f32x4.add(v128.load(at + apart), f32x4.add(f32x4.mul(y, grA), f32x4.mul(z, grB))));
+        qsA = i32x4.add(qsA, dA);
+        qsB = i32x4.add(qsB, dB);
+        dA = i32x4.add(dA, bendA);
+        dB = i32x4.add(dB, bendB);
+        glA = f32x4.add(glA, sl);
+        grA = f32x4.add(grA, sr);
+        glB = f32x4.add(glB, tl);
+        grB = f32x4.add(grB, tr);
+      }
     }
-    let q1 = i32x4.extract_lane(p, 0);
-    let q2 = i32x4.extract_lane(p, 2);
-    if (i < to) {
-      const y1 = single(table, b1, q1);
-      const y2 = single(table, b2, q2);
-      const o = <usize>i << 3;
-      store<f64>(left + o, load<f64>(left + o) + (y1 * f64x2.extract_lane(l1, 0) + y2 * f64x2.extract_lane(l2, 0)));
-      store<f64>(right + o, load<f64>(right + o) + (y1 * f64x2.extract_lane(r1, 0) + y2 * f64x2.extract_lane(r2, 0)));
-      q1 += i1;
-      q2 += i2;
+    // What is left of a segment that is no multiple of four frames long.
+    for (let n = fours; n < length; n++) {
+      const y = wave1(table, qA + n * stepA + ((n * (n - 1)) >> 1) * slopeA, shift);
+      const z = wave1(table, qB + n * stepB + ((n * (n - 1)) >> 1) * slopeB, shift);
+      const frame = <usize>(from + n) << 2;
+      const m = <f32>n;
+      store<f32>(left + frame, load<f32>(left + frame) + y * (lA + lStepA * m) + z * (lB + lStepB * m));
+      store<f32>(right + frame, load<f32>(right + frame) + y * (rA + rStepA * m) + z * (rB + rStepB * m));
     }
-    store<f64>(phases + at, <f64>q1);
-    store<f64>(phases + at + 8, <f64>q2);
+    if (advance) {
+      const grown = (length * (length - 1)) >> 1;
+      store<i32>(lane + o4, phaseA + length * incA + grown * slopeA);
+      if (second) store<i32>(lane + p4, phaseB + length * incB + grown * slopeB);
+    }
   }
 }
 
 // @ts-ignore: decorator
 @inline
-function single(table: usize, base: i32, p: i32): f64 {
-  const at = table + (<usize>(base + (p >>> SHIFT)) << 3);
-  const a = load<f64>(at);
-  return a + (load<f64>(at + 8) - a) * (<f64>(p & FRACTION) * SCALE);
+function wave1(table: usize, q: i32, shift: i32): f32 {
+  const at = table + (<usize>(<u32>q >> <u32>shift) << 2);
+  const a = load<f32>(at);
+  return a + (load<f32>(at, 4) - a) * (<f32>(q & ((1 << shift) - 1)) / <f32>(<i32>1 << shift));
 }
 
-/** Twin of addMix: two frames at a time. */
-export function addMix(left: usize, right: usize, mixL: usize, mixR: usize, gainL: f64, gainR: f64, stepL: f64, stepR: f64, from: i32, to: i32): void {
-  const gl = f64x2.splat(gainL), gr = f64x2.splat(gainR), dl = f64x2.splat(stepL), dr = f64x2.splat(stepR);
-  let k = f64x2.replace_lane(f64x2.splat(1.0), 1, 2.0);
-  const two = f64x2.splat(2.0);
-  let i = from;
-  for (; i + 1 < to; i += 2) {
-    const o = <usize>i << 3;
-    v128.store(mixL + o, f64x2.add(v128.load(mixL + o), f64x2.mul(v128.load(left + o), f64x2.add(gl, f64x2.mul(dl, k)))));
-    v128.store(mixR + o, f64x2.add(v128.load(mixR + o), f64x2.mul(v128.load(right + o), f64x2.add(gr, f64x2.mul(dr, k)))));
-    k = f64x2.add(k, two);
+/**
+ * Keeps the loudness of a pulse at that of a square: its power is 4 d (1 - d), with the mean taken out; narrow ones, whose
+ * power lies where ears are keen, get a little less.
+ */
+// @ts-ignore: decorator
+@inline
+function pulseScale(width: f64): f32 {
+  const d = width / 100.0;
+  const power = 4.0 * d * (1.0 - d);
+  const lack = 1.0 - power;
+  return <f32>((1.0 - 0.35 * lack * lack * lack) / Math.sqrt(power));
+}
+
+/**
+ * Adds the stacks of up to four voices to a bus. `levels` holds an address and log2 of the size for each of 31 tables,
+ * each with the harmonics of a third of an octave more than the one before; `starts` the first frame of each lane, -1
+ * where none sounds. Rows give MIDI key, detune (cents), width (%) and pulse width (%).
+ */
+export function oscillate(
+  lanes: usize, count: i32, pulse: i32, gain: f32, levels: usize, log2Tuning: f64,
+  rows: usize, rowBytes: i32, pitchAt: i32, detuneAt: i32, widthAt: i32, pulseAt: i32,
+  segments: usize, segmentCount: i32, starts: usize, scratch: usize, bus: usize,
+): void {
+  memory.fill(scratch, 0, 2048);
+  for (let v = 0; v < LANES; v++) {
+    const start = load<i32>(starts + (<usize>v << 2));
+    if (start < 0) continue;
+    const lane = lanes + <usize>v * LANE;
+    const left = scratch + (<usize>v << 9);
+    const right = left + 256;
+    let s = 0;
+    while (s < segmentCount) {
+      let at = segments + <usize>s * SEGMENT;
+      if (load<i32>(at, 12) <= start) {
+        s++;
+        continue;
+      }
+      const from = max(start, load<i32>(at, 8));
+      const row = rows + <usize>(load<i32>(at) * rowBytes + (v << 3));
+      let end = rows + <usize>(load<i32>(at, 4) * rowBytes + (v << 3));
+      const pitch = load<f64>(row + pitchAt);
+      const detune = load<f64>(row + detuneAt);
+      const width = load<f64>(row + widthAt);
+      const hole = load<f64>(row + pulseAt);
+      let steady = load<f64>(end + pitchAt) == pitch && load<f64>(end + detuneAt) == detune && load<f64>(end + widthAt) == width && load<f64>(end + pulseAt) == hole;
+      // Segments in which nothing moves are played in one go.
+      while (steady && s + 1 < segmentCount) {
+        const next = rows + <usize>(load<i32>(at + SEGMENT, 4) * rowBytes + (v << 3));
+        if (load<f64>(next + pitchAt) != pitch || load<f64>(next + detuneAt) != detune || load<f64>(next + widthAt) != width || load<f64>(next + pulseAt) != hole) break;
+        s++;
+        at += SEGMENT;
+        end = next;
+      }
+      s++;
+      const to = load<i32>(at, 12);
+      // Above half the sample rate there is nothing to hear.
+      const log2a = Math.min(-1.0, pitch / 12.0 + log2Tuning);
+      const log2b = Math.min(-1.0, load<f64>(end + pitchAt) / 12.0 + log2Tuning);
+      const detune1 = load<f64>(end + detuneAt);
+      const width1 = load<f64>(end + widthAt);
+      setRatios(lane + RATIOS, count, detune);
+      setGains(lane + GAINS, count, width);
+      let ratios1 = lane + RATIOS;
+      let gains1 = lane + GAINS;
+      if (detune1 != detune) {
+        ratios1 = lane + RATIOS_END;
+        setRatios(ratios1, count, detune1);
+      }
+      if (width1 != width) {
+        gains1 = lane + GAINS_END;
+        setGains(gains1, count, width1);
+      }
+      const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0);
+      const level = <i32>Math.max(0, Math.min(30, Math.ceil(30.0 + 3.0 * (top + 1.0))));
+      const table = <usize>load<i32>(levels + (<usize>level << 3));
+      const bits = load<i32>(levels + (<usize>level << 3), 4);
+      const inc0 = exp2(log2a) * 4294967296.0;
+      const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 4294967296.0;
+      if (pulse) {
+        // The difference of two saws that are a pulse width apart.
+        const hole1 = load<f64>(end + pulseAt);
+        const scale0 = gain * pulseScale(hole);
+        const scale1 = gain * pulseScale(hole1);
+        const w0 = <i32>(<i64>(hole * 42949672.96));
+        const w1 = <i32>(<i64>(hole1 * 42949672.96));
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, w0, w1, scale0, scale1, false, left, right, from, to);
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, 0, 0, -scale0, -scale1, true, left, right, from, to);
+      } else {
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, 0, 0, gain, gain, true, left, right, from, to);
+      }
+    }
   }
-  if (i < to) {
-    const o = <usize>i << 3;
-    const n = f64x2.extract_lane(k, 0);
-    store<f64>(mixL + o, load<f64>(mixL + o) + load<f64>(left + o) * (gainL + stepL * n));
-    store<f64>(mixR + o, load<f64>(mixR + o) + load<f64>(right + o) * (gainR + stepR * n));
+  for (let i: usize = 0; i < 64; i += 4) {
+    transpose(scratch + (i << 2), bus + (i << 4));
+    transpose(scratch + 256 + (i << 2), bus + SIDE + (i << 4));
   }
 }
 
-/** Twin of lowpass24: left and right in one vector. State rows are l1 l2 r1 r2 l3 l4 r3 r4, coefficients as in filter.ts. */
-export function lowpass24(state: usize, a: usize, b: usize, left: usize, right: usize, from: i32, to: i32): void {
-  const per = 1.0 / <f64>(to - from);
-  const a1 = load<f64>(a), a2 = load<f64>(a + 8), a3 = load<f64>(a + 16);
-  const b1 = load<f64>(a + 24), b2 = load<f64>(a + 32), b3 = load<f64>(a + 40);
-  const d1 = f64x2.splat((load<f64>(b) - a1) * per), d2 = f64x2.splat((load<f64>(b + 8) - a2) * per);
-  const d3 = f64x2.splat((load<f64>(b + 16) - a3) * per), e1 = f64x2.splat((load<f64>(b + 24) - b1) * per);
-  const e2 = f64x2.splat((load<f64>(b + 32) - b2) * per), e3 = f64x2.splat((load<f64>(b + 40) - b3) * per);
-  let va1 = f64x2.splat(a1), va2 = f64x2.splat(a2), va3 = f64x2.splat(a3);
-  let vb1 = f64x2.splat(b1), vb2 = f64x2.splat(b2), vb3 = f64x2.splat(b3);
-  let s1 = pair(state, 0, 16), s2 = pair(state, 8, 24), s3 = pair(state, 32, 48), s4 = pair(state, 40, 56);
-  let v1: v128, v2: v128, v3: v128, y: v128;
-  let i = from;
-  for (; i + 1 < to; i += 2) {
-    const o = <usize>i << 3;
-    const l = v128.load(left + o);
-    const r = v128.load(right + o);
-    // One frame; written out each time, as the compiler inlines nothing that sets several values.
-    va1 = f64x2.add(va1, d1); va2 = f64x2.add(va2, d2); va3 = f64x2.add(va3, d3);
-    vb1 = f64x2.add(vb1, e1); vb2 = f64x2.add(vb2, e2); vb3 = f64x2.add(vb3, e3);
-    v3 = f64x2.sub(v128.shuffle<f64>(l, r, 0, 2), s4);
-    v1 = f64x2.add(f64x2.mul(vb1, s3), f64x2.mul(vb2, v3));
-    v2 = f64x2.add(f64x2.add(s4, f64x2.mul(vb2, s3)), f64x2.mul(vb3, v3));
-    s3 = f64x2.sub(f64x2.add(v1, v1), s3); s4 = f64x2.sub(f64x2.add(v2, v2), s4);
-    v3 = f64x2.sub(v2, s2);
-    v1 = f64x2.add(f64x2.mul(va1, s1), f64x2.mul(va2, v3));
-    v2 = f64x2.add(f64x2.add(s2, f64x2.mul(va2, s1)), f64x2.mul(va3, v3));
-    s1 = f64x2.sub(f64x2.add(v1, v1), s1); s2 = f64x2.sub(f64x2.add(v2, v2), s2);
-    y = v2;
-    // One frame; written out each time, as the compiler inlines nothing that sets several values.
-    va1 = f64x2.add(va1, d1); va2 = f64x2.add(va2, d2); va3 = f64x2.add(va3, d3);
-    vb1 = f64x2.add(vb1, e1); vb2 = f64x2.add(vb2, e2); vb3 = f64x2.add(vb3, e3);
-    v3 = f64x2.sub(v128.shuffle<f64>(l, r, 1, 3), s4);
-    v1 = f64x2.add(f64x2.mul(vb1, s3), f64x2.mul(vb2, v3));
-    v2 = f64x2.add(f64x2.add(s4, f64x2.mul(vb2, s3)), f64x2.mul(vb3, v3));
-    s3 = f64x2.sub(f64x2.add(v1, v1), s3); s4 = f64x2.sub(f64x2.add(v2, v2), s4);
-    v3 = f64x2.sub(v2, s2);
-    v1 = f64x2.add(f64x2.mul(va1, s1), f64x2.mul(va2, v3));
-    v2 = f64x2.add(f64x2.add(s2, f64x2.mul(va2, s1)), f64x2.mul(va3, v3));
-    s1 = f64x2.sub(f64x2.add(v1, v1), s1); s2 = f64x2.sub(f64x2.add(v2, v2), s2);
-    v128.store(left + o, v128.shuffle<f64>(y, v2, 0, 2));
-    v128.store(right + o, v128.shuffle<f64>(y, v2, 1, 3));
+/** Four frames of four voices, 512 bytes apart, added to four frames of a bus. */
+// @ts-ignore: decorator
+@inline
+function transpose(from: usize, to: usize): void {
+  const a = v128.load(from), b = v128.load(from, 512), c = v128.load(from, 1024), d = v128.load(from, 1536);
+  const ab0 = v128.shuffle<f32>(a, b, 0, 4, 1, 5), ab1 = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+  const cd0 = v128.shuffle<f32>(c, d, 0, 4, 1, 5), cd1 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+  v128.store(to, f32x4.add(v128.load(to), v128.shuffle<f32>(ab0, cd0, 0, 1, 4, 5)));
+  v128.store(to, f32x4.add(v128.load(to, 16), v128.shuffle<f32>(ab0, cd0, 2, 3, 6, 7)), 16);
+  v128.store(to, f32x4.add(v128.load(to, 32), v128.shuffle<f32>(ab1, cd1, 0, 1, 4, 5)), 32);
+  v128.store(to, f32x4.add(v128.load(to, 48), v128.shuffle<f32>(ab1, cd1, 2, 3, 6, 7)), 48);
+}
+
+// ---------------------------------------------------------------------------------------------------- filter
+
+/**
+ * Trapezoidal state-variable filters (TPT; V. Zavalishin, The Art of VA Filter Design, and A. Simper, Solving the
+ * continuous SVF equations): in tune and stable while the cutoff moves. Memory: eight vectors of integrators, the
+ * coefficients of two designs (nine vectors each), the cutoff and resonance of the first.
+ */
+const DESIGN: usize = 128;
+const NEXT: usize = 128 + 144;
+const DESIGNED: usize = 128 + 288;
+const LP24: i32 = 0;
+const BP12: i32 = 2;
+const HP12: i32 = 3;
+
+/** Writes the coefficients for a cutoff (log2 of Hz) and resonance (0 to 100 %) of each lane. */
+function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: usize): void {
+  const x = f32x4.min(exp2x4(f32x4.sub(cutoff, f32x4.splat(log2Rate))), f32x4.splat(0.49));
+  // tan(pi x) from the series of sine and cosine at half the angle, which stays below 0.77.
+  const u = f32x4.mul(x, f32x4.splat(1.5707963267948966));
+  const q = f32x4.mul(u, u);
+  let s = f32x4.splat(2.7557319e-6);
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(-0.00019841270));
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(0.0083333333));
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(-0.16666667));
+  s = f32x4.mul(f32x4.add(f32x4.mul(s, q), f32x4.splat(1.0)), u);
+  let c = f32x4.splat(2.4801587e-5);
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.0013888889));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(0.041666667));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.5));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(1.0));
+  const t = f32x4.div(s, c);
+  const one = f32x4.splat(1.0);
+  const g = f32x4.div(f32x4.add(t, t), f32x4.sub(one, f32x4.mul(t, t)));
+  const flat: f32 = type == LP24 ? <f32>0.7653668647301796 : <f32>1.4142135623730951;
+  const k = f32x4.mul(f32x4.splat(flat), exp2x4(f32x4.mul(resonance, f32x4.splat(-0.045))));
+  const a1 = f32x4.div(one, f32x4.add(one, f32x4.mul(g, f32x4.add(g, k))));
+  const a2 = f32x4.mul(g, a1);
+  v128.store(out, a1);
+  v128.store(out, a2, 16);
+  v128.store(out, f32x4.mul(g, a2), 32);
+  if (type == LP24) {
+    const b1 = f32x4.div(one, f32x4.add(one, f32x4.mul(g, f32x4.add(g, f32x4.splat(<f32>1.8477590650225735)))));
+    const b2 = f32x4.mul(g, b1);
+    v128.store(out, b1, 48);
+    v128.store(out, b2, 64);
+    v128.store(out, f32x4.mul(g, b2), 80);
+  } else {
+    // The mix of input, band and low.
+    const zero = f32x4.splat(0);
+    v128.store(out, type == HP12 ? one : zero, 96);
+    v128.store(out, type == HP12 ? f32x4.neg(k) : type == BP12 ? k : zero, 112);
+    v128.store(out, type == HP12 ? f32x4.splat(-1) : type == BP12 ? zero : one, 128);
   }
-  if (i < to) {
-    const o = <usize>i << 3;
-    // One frame; written out each time, as the compiler inlines nothing that sets several values.
-    va1 = f64x2.add(va1, d1); va2 = f64x2.add(va2, d2); va3 = f64x2.add(va3, d3);
-    vb1 = f64x2.add(vb1, e1); vb2 = f64x2.add(vb2, e2); vb3 = f64x2.add(vb3, e3);
-    v3 = f64x2.sub(f64x2.replace_lane(f64x2.splat(load<f64>(left + o)), 1, load<f64>(right + o)), s4);
-    v1 = f64x2.add(f64x2.mul(vb1, s3), f64x2.mul(vb2, v3));
-    v2 = f64x2.add(f64x2.add(s4, f64x2.mul(vb2, s3)), f64x2.mul(vb3, v3));
-    s3 = f64x2.sub(f64x2.add(v1, v1), s3); s4 = f64x2.sub(f64x2.add(v2, v2), s4);
-    v3 = f64x2.sub(v2, s2);
-    v1 = f64x2.add(f64x2.mul(va1, s1), f64x2.mul(va2, v3));
-    v2 = f64x2.add(f64x2.add(s2, f64x2.mul(va2, s1)), f64x2.mul(va3, v3));
-    s1 = f64x2.sub(f64x2.add(v1, v1), s1); s2 = f64x2.sub(f64x2.add(v2, v2), s2);
-    store<f64>(left + o, f64x2.extract_lane(v2, 0));
-    store<f64>(right + o, f64x2.extract_lane(v2, 1));
-  }
-  put(state, 0, 16, s1);
-  put(state, 8, 24, s2);
-  put(state, 32, 48, s3);
-  put(state, 40, 56, s4);
 }
 
 // @ts-ignore: decorator
 @inline
-function pair(state: usize, l: usize, r: usize): v128 {
-  return f64x2.replace_lane(f64x2.splat(load<f64>(state + l)), 1, load<f64>(state + r));
+function flush(at: usize): void {
+  const x = v128.load(at);
+  // Below this a state is silence; denormals run many times slower.
+  v128.store(at, v128.and(x, f32x4.gt(f32x4.abs(x), f32x4.splat(<f32>1e-15))));
+}
+
+/** Silences the memory of a lane, 0 to 3, for a note that starts. */
+export function clearLane(memory: usize, lane: i32): void {
+  for (let i: usize = 0; i < 8; i++) store<f32>(memory + (i << 4) + (<usize>lane << 2), 0);
+}
+
+/** Filters a bus in place. `fresh` is set when a lane has just started: the design at the first row is then made anew. */
+export function filter(
+  type: i32, memory: usize, log2Rate: f32, rows: usize, rowBytes: i32, cutoffAt: i32, resonanceAt: i32,
+  segments: usize, segmentCount: i32, fresh: i32, bus: usize,
+): void {
+  const a = memory + DESIGN;
+  const b = memory + NEXT;
+  for (let s = 0; s < segmentCount; s++) {
+    const at = segments + <usize>s * SEGMENT;
+    const row = rows + <usize>(load<i32>(at) * rowBytes);
+    const end = rows + <usize>(load<i32>(at, 4) * rowBytes);
+    if (fresh) {
+      const cutoff0 = lanesOf(row + cutoffAt);
+      const resonance0 = lanesOf(row + resonanceAt);
+      design(type, cutoff0, resonance0, log2Rate, a);
+      v128.store(memory + DESIGNED, cutoff0);
+      v128.store(memory + DESIGNED, resonance0, 16);
+    }
+    const cutoff = lanesOf(end + cutoffAt);
+    const resonance = lanesOf(end + resonanceAt);
+    // A design costs as much as a few frames of filtering: one that stands still is kept.
+    const same = v128.and(f32x4.eq(cutoff, v128.load(memory + DESIGNED)), f32x4.eq(resonance, v128.load(memory + DESIGNED, 16)));
+    const kept = i32x4.all_true(same);
+    if (!kept) {
+      design(type, cutoff, resonance, log2Rate, b);
+      v128.store(memory + DESIGNED, cutoff);
+      v128.store(memory + DESIGNED, resonance, 16);
+    }
+    const from = load<i32>(at, 8);
+    const to = load<i32>(at, 12);
+    if (type == LP24) lowpass24(memory, a, kept ? a : b, bus, from, to);
+    else stage12(memory, a, kept ? a : b, bus, from, to);
+    if (!kept) memory_copy(a, b);
+  }
+  for (let i: usize = 0; i < 128; i += 16) flush(memory + i);
 }
 
 // @ts-ignore: decorator
 @inline
-function put(state: usize, l: usize, r: usize, v: v128): void {
-  store<f64>(state + l, f64x2.extract_lane(v, 0));
-  store<f64>(state + r, f64x2.extract_lane(v, 1));
+function memory_copy(to: usize, from: usize): void {
+  for (let i: usize = 0; i < 144; i += 16) v128.store(to + i, v128.load(from + i));
+}
+
+// @ts-ignore: decorator
+@inline
+function slopeOf(a: usize, b: usize, offset: usize, per: v128): v128 {
+  return f32x4.mul(f32x4.sub(v128.load(b + offset), v128.load(a + offset)), per);
+}
+
+function lowpass24(memory: usize, a: usize, b: usize, bus: usize, from: i32, to: i32): void {
+  const per = f32x4.splat(<f32>1.0 / <f32>(to - from));
+  let a1 = v128.load(a), a2 = v128.load(a, 16), a3 = v128.load(a, 32);
+  let b1 = v128.load(a, 48), b2 = v128.load(a, 64), b3 = v128.load(a, 80);
+  const d1 = slopeOf(a, b, 0, per), d2 = slopeOf(a, b, 16, per), d3 = slopeOf(a, b, 32, per);
+  const e1 = slopeOf(a, b, 48, per), e2 = slopeOf(a, b, 64, per), e3 = slopeOf(a, b, 80, per);
+  let l1 = v128.load(memory), l2 = v128.load(memory, 16), r1 = v128.load(memory, 32), r2 = v128.load(memory, 48);
+  let l3 = v128.load(memory, 64), l4 = v128.load(memory, 80), r3 = v128.load(memory, 96), r4 = v128.load(memory, 112);
+  for (let i = from; i < to; i++) {
+    const at = bus + (<usize>i << 4);
+    a1 = f32x4.add(a1, d1); a2 = f32x4.add(a2, d2); a3 = f32x4.add(a3, d3);
+    b1 = f32x4.add(b1, e1); b2 = f32x4.add(b2, e2); b3 = f32x4.add(b3, e3);
+    // The damped stage first: the resonant one then meets a signal without its highest harmonics.
+    let v3 = f32x4.sub(v128.load(at), l4);
+    let v1 = f32x4.add(f32x4.mul(b1, l3), f32x4.mul(b2, v3));
+    let v2 = f32x4.add(f32x4.add(l4, f32x4.mul(b2, l3)), f32x4.mul(b3, v3));
+    l3 = f32x4.sub(f32x4.add(v1, v1), l3); l4 = f32x4.sub(f32x4.add(v2, v2), l4);
+    v3 = f32x4.sub(v2, l2);
+    v1 = f32x4.add(f32x4.mul(a1, l1), f32x4.mul(a2, v3));
+    v2 = f32x4.add(f32x4.add(l2, f32x4.mul(a2, l1)), f32x4.mul(a3, v3));
+    l1 = f32x4.sub(f32x4.add(v1, v1), l1); l2 = f32x4.sub(f32x4.add(v2, v2), l2);
+    v128.store(at, v2);
+    let w3 = f32x4.sub(v128.load(at, SIDE), r4);
+    let w1 = f32x4.add(f32x4.mul(b1, r3), f32x4.mul(b2, w3));
+    let w2 = f32x4.add(f32x4.add(r4, f32x4.mul(b2, r3)), f32x4.mul(b3, w3));
+    r3 = f32x4.sub(f32x4.add(w1, w1), r3); r4 = f32x4.sub(f32x4.add(w2, w2), r4);
+    w3 = f32x4.sub(w2, r2);
+    w1 = f32x4.add(f32x4.mul(a1, r1), f32x4.mul(a2, w3));
+    w2 = f32x4.add(f32x4.add(r2, f32x4.mul(a2, r1)), f32x4.mul(a3, w3));
+    r1 = f32x4.sub(f32x4.add(w1, w1), r1); r2 = f32x4.sub(f32x4.add(w2, w2), r2);
+    v128.store(at, w2, SIDE);
+  }
+  v128.store(memory, l1); v128.store(memory, l2, 16); v128.store(memory, r1, 32); v128.store(memory, r2, 48);
+  v128.store(memory, l3, 64); v128.store(memory, l4, 80); v128.store(memory, r3, 96); v128.store(memory, r4, 112);
+}
+
+function stage12(memory: usize, a: usize, b: usize, bus: usize, from: i32, to: i32): void {
+  const per = f32x4.splat(<f32>1.0 / <f32>(to - from));
+  let a1 = v128.load(a), a2 = v128.load(a, 16), a3 = v128.load(a, 32);
+  let m0 = v128.load(a, 96), m1 = v128.load(a, 112), m2 = v128.load(a, 128);
+  const d1 = slopeOf(a, b, 0, per), d2 = slopeOf(a, b, 16, per), d3 = slopeOf(a, b, 32, per);
+  const e0 = slopeOf(a, b, 96, per), e1 = slopeOf(a, b, 112, per), e2 = slopeOf(a, b, 128, per);
+  let l1 = v128.load(memory), l2 = v128.load(memory, 16), r1 = v128.load(memory, 32), r2 = v128.load(memory, 48);
+  for (let i = from; i < to; i++) {
+    const at = bus + (<usize>i << 4);
+    a1 = f32x4.add(a1, d1); a2 = f32x4.add(a2, d2); a3 = f32x4.add(a3, d3);
+    m0 = f32x4.add(m0, e0); m1 = f32x4.add(m1, e1); m2 = f32x4.add(m2, e2);
+    const x = v128.load(at);
+    const v3 = f32x4.sub(x, l2);
+    const v1 = f32x4.add(f32x4.mul(a1, l1), f32x4.mul(a2, v3));
+    const v2 = f32x4.add(f32x4.add(l2, f32x4.mul(a2, l1)), f32x4.mul(a3, v3));
+    l1 = f32x4.sub(f32x4.add(v1, v1), l1); l2 = f32x4.sub(f32x4.add(v2, v2), l2);
+    v128.store(at, f32x4.add(f32x4.add(f32x4.mul(m0, x), f32x4.mul(m1, v1)), f32x4.mul(m2, v2)));
+    const y = v128.load(at, SIDE);
+    const w3 = f32x4.sub(y, r2);
+    const w1 = f32x4.add(f32x4.mul(a1, r1), f32x4.mul(a2, w3));
+    const w2 = f32x4.add(f32x4.add(r2, f32x4.mul(a2, r1)), f32x4.mul(a3, w3));
+    r1 = f32x4.sub(f32x4.add(w1, w1), r1); r2 = f32x4.sub(f32x4.add(w2, w2), r2);
+    v128.store(at, f32x4.add(f32x4.add(f32x4.mul(m0, y), f32x4.mul(m1, w1)), f32x4.mul(m2, w2)), SIDE);
+  }
+  v128.store(memory, l1); v128.store(memory, l2, 16); v128.store(memory, r1, 32); v128.store(memory, r2, 48);
+}
+
+// ---------------------------------------------------------------------------------------------------- amp and buses
+
+/** Adds the lanes of a bus to a mix (64 frames of float32 a side), with gains and places that move from row to row. */
+export function amp(
+  rows: usize, rowBytes: i32, gainAt: i32, panAt: i32, segments: usize, segmentCount: i32, bus: usize, left: usize, right: usize,
+): void {
+  for (let s = 0; s < segmentCount; s++) {
+    const at = segments + <usize>s * SEGMENT;
+    const row = rows + <usize>(load<i32>(at) * rowBytes);
+    const end = rows + <usize>(load<i32>(at, 4) * rowBytes);
+    const from = load<i32>(at, 8);
+    const to = load<i32>(at, 12);
+    const per = f32x4.splat(<f32>1.0 / <f32>(to - from));
+    const gain0 = lanesOf(row + gainAt);
+    const gain1 = lanesOf(end + gainAt);
+    if (!v128.any_true(gain0) && !v128.any_true(gain1)) continue;
+    const pan0 = lanesOf(row + panAt);
+    const pan1 = lanesOf(end + panAt);
+    const s0 = panSine(pan0), c0 = panCosine(pan0);
+    const moves = !i32x4.all_true(f32x4.eq(pan0, pan1));
+    const s1 = moves ? panSine(pan1) : s0;
+    const c1 = moves ? panCosine(pan1) : c0;
+    // Equal power, 0 dB in the middle: cos(45° + x) and sin(45° + x), times sqrt 2.
+    let gl = f32x4.mul(gain0, f32x4.sub(c0, s0));
+    let gr = f32x4.mul(gain0, f32x4.add(c0, s0));
+    const dl = f32x4.mul(f32x4.sub(f32x4.mul(gain1, f32x4.sub(c1, s1)), gl), per);
+    const dr = f32x4.mul(f32x4.sub(f32x4.mul(gain1, f32x4.add(c1, s1)), gr), per);
+    for (let i = from; i < to; i++) {
+      gl = f32x4.add(gl, dl);
+      gr = f32x4.add(gr, dr);
+      const o = bus + (<usize>i << 4);
+      // Left and right side by side: both sums of four lanes in one go.
+      const l = f32x4.mul(v128.load(o), gl);
+      const r = f32x4.mul(v128.load(o, SIDE), gr);
+      const sum = f32x4.add(v128.shuffle<f32>(l, r, 0, 1, 4, 5), v128.shuffle<f32>(l, r, 2, 3, 6, 7));
+      const f = <usize>i << 2;
+      store<f32>(left + f, load<f32>(left + f) + (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)));
+      store<f32>(right + f, load<f32>(right + f) + (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)));
+    }
+  }
+}
+
+/** Sine of a pan of -100 to 100 %, which is -45° to 45°, by its series. */
+// @ts-ignore: decorator
+@inline
+function panSine(pan: v128): v128 {
+  const x = f32x4.mul(pan, f32x4.splat(<f32>0.007853981633974483));
+  const q = f32x4.mul(x, x);
+  let s = f32x4.splat(2.7557319e-6);
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(-0.00019841270));
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(0.0083333333));
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(-0.16666667));
+  return f32x4.mul(f32x4.add(f32x4.mul(s, q), f32x4.splat(1.0)), x);
+}
+
+// @ts-ignore: decorator
+@inline
+function panCosine(pan: v128): v128 {
+  const x = f32x4.mul(pan, f32x4.splat(<f32>0.007853981633974483));
+  const q = f32x4.mul(x, x);
+  let c = f32x4.splat(2.4801587e-5);
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.0013888889));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(0.041666667));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.5));
+  return f32x4.add(f32x4.mul(c, q), f32x4.splat(1.0));
+}
+
+/** Adds one bus to another. */
+export function addBus(from: usize, to: usize): void {
+  for (let i: usize = 0; i < 2 * SIDE; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(from + i)));
+}
+
+/** Silences `bytes` bytes. */
+export function clear(at: usize, bytes: i32): void {
+  memory.fill(at, 0, bytes);
 }

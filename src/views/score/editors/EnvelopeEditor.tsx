@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
-import type { Envelope } from "@/core/patch/project";
+import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { formatAmount } from "@/core/patch/valueText";
 import { formatSpan } from "@/core/time/span";
-import { editModulator } from "@/state/edits";
+import { editModule } from "@/state/edits";
 import { onFrame } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
 import { useSize } from "@/ui/useSize";
@@ -13,6 +13,12 @@ import { drawnEnvelope, drawnTimeMs, viewOf, type EnvelopeView } from "./envelop
 
 type Stage = "attack" | "decay" | "release";
 type Grip = { readonly kind: "end"; readonly stage: Stage } | { readonly kind: "bend"; readonly stage: Stage };
+
+/** What a drag changes. */
+interface Change {
+  readonly values?: Partial<Envelope["values"]>;
+  readonly times?: Partial<Envelope["times"]>;
+}
 
 interface Drag {
   readonly grip: Grip;
@@ -48,7 +54,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
 
   const ends: Record<Stage, { ms: number; y: number }> = {
     attack: { ms: now.attackMs, y: 1 },
-    decay: { ms: now.attackMs + now.decayMs, y: envelope.sustain / 100 },
+    decay: { ms: now.attackMs + now.decayMs, y: envelope.values.sustain / 100 },
     release: { ms: now.attackMs + now.decayMs + now.holdMs + now.releaseMs, y: 0 },
   };
   const starts: Record<Stage, number> = { attack: 0, decay: ends.attack.ms, release: ends.decay.ms + now.holdMs };
@@ -57,10 +63,14 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     ms: (starts[stage] + ends[stage].ms) / 2,
   }));
 
-  const change = (next: Partial<Envelope>, label: string, gesture: string): void => {
+  const change = (next: Change, label: string, gesture: string): void => {
     workspace.store.edit(
       `${label} of ${envelope.name}`,
-      editModulator(part.id, envelope.id, "envelope", next),
+      editModule(part.id, ENVELOPE, envelope.id, (m) => ({
+        ...m,
+        values: { ...m.values, ...next.values },
+        times: { ...m.times, ...next.times },
+      })),
       gesture,
     );
   };
@@ -80,18 +90,17 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     if (drag.axis === null) setDrag({ ...drag, axis });
     const { stage } = drag.grip;
     const both = e.ctrlKey || e.metaKey;
-    const next: { -readonly [K in keyof Envelope]?: Envelope[K] } = {};
+    let next: Change = {};
     if (axis === "x" || both) {
       const from = { attack: drag.view.attackMs, decay: drag.view.decayMs, release: drag.view.releaseMs }[stage];
-      next[stage] = spanNear(
-        drag.origin[stage],
-        Math.max(0, from + (dx / width) * drag.view.totalMs),
-        song,
-        TIME_RULES,
-      );
+      const ms = Math.max(0, from + (dx / width) * drag.view.totalMs);
+      next = { times: { [stage]: spanNear(drag.origin.times[stage], ms, song, TIME_RULES) } };
     }
     if (stage === "decay" && (axis === "y" || both))
-      next.sustain = Math.min(100, Math.max(0, Math.round(drag.origin.sustain - (dy / height) * 100)));
+      next = {
+        ...next,
+        values: { sustain: Math.min(100, Math.max(0, Math.round(drag.origin.values.sustain - (dy / height) * 100))) },
+      };
     change(next, "Drag", drag.gesture);
   };
 
@@ -119,7 +128,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
   );
 
   const textOf = (stage: Stage): string =>
-    `${STAGE_TEXT[stage]} ${formatSpan(envelope[stage])}${stage === "decay" ? `, sustain ${formatAmount(envelope.sustain, "%", 0)}` : ""}`;
+    `${STAGE_TEXT[stage]} ${formatSpan(envelope.times[stage])}${stage === "decay" ? `, sustain ${formatAmount(envelope.values.sustain, "%", 0)}` : ""}`;
   const active = drag?.grip;
   return (
     <EditorFrame title={envelope.name} subtitle="drag the squares for times and sustain, the marks for curves">
@@ -160,7 +169,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
                   y={MARGIN.top + height + 16}
                   textAnchor="middle"
                 >
-                  {STAGE_TEXT[stage].toLowerCase()} {formatSpan(envelope[stage])}
+                  {STAGE_TEXT[stage].toLowerCase()} {formatSpan(envelope.times[stage])}
                 </text>
               )}
             </g>
@@ -213,7 +222,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
             data-testid="read-out"
           >
             {active.kind === "bend"
-              ? `${STAGE_TEXT[active.stage]} curve ${formatAmount(envelope[CURVE_OF[active.stage]], "%", 0, true)}`
+              ? `${STAGE_TEXT[active.stage]} curve ${formatAmount(envelope.values[CURVE_OF[active.stage]], "%", 0, true)}`
               : textOf(active.stage)}
           </div>
         )}
@@ -223,8 +232,9 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
 }
 
 /** A bend follows the hand: upwards bows the curve up. */
-function bentBy(drag: Drag, dy: number, height: number): Partial<Envelope> {
+function bentBy(drag: Drag, dy: number, height: number): Change {
   const key = CURVE_OF[drag.grip.stage];
   const up = drag.grip.stage === "attack" ? -1 : 1;
-  return { [key]: Math.min(100, Math.max(-100, Math.round(drag.origin[key] + up * (dy / height) * 220))) };
+  const bent = Math.round(drag.origin.values[key] + up * (dy / height) * 220);
+  return { values: { [key]: Math.min(100, Math.max(-100, bent)) } };
 }

@@ -1,13 +1,13 @@
 import { useCallback, useMemo, useState } from "react";
-import { compileCurve } from "@/core/curve/curve";
-import { parameter } from "@/core/patch/parameters";
-import type { Shape } from "@/core/patch/project";
-import { isShared, notePhase, sharedPhase, type CompiledShape } from "@/core/motion/shape";
-import { shapeProgram } from "@/core/engine/program";
+import type { CurvePoint } from "@/core/curve/curve";
+import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
+import { targetAt } from "@/core/patch/targets";
+import { shapeProgram } from "@/core/motion/compile";
+import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
 import { barTicks } from "@/core/time/meter";
 import { noteValueTicks } from "@/core/time/noteValue";
 import { formatSpan, ticksPerSecond } from "@/core/time/span";
-import { editModulator } from "@/state/edits";
+import { editModule } from "@/state/edits";
 import { Select } from "@/ui/Select";
 import { CurveEditor } from "@/ui/curve/CurveEditor";
 import { curvePath } from "@/ui/curve/curveDrag";
@@ -19,7 +19,7 @@ const SNAPS = { "1/8": 8, "1/16": 16, "1/32": 32, "1/64": 64, off: 0 } as const;
 type SnapName = keyof typeof SNAPS;
 
 /** Starting points for drawing, in plain words. */
-const FORMS: readonly { name: string; points: Shape["points"] }[] = [
+const FORMS: readonly { name: string; points: readonly CurvePoint[] }[] = [
   { name: "Rise", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] },
   { name: "Fall", points: [{ x: 0, y: 1, tension: 0 }, { x: 1, y: 0, tension: 0 }] },
   { name: "Pluck", points: [{ x: 0, y: 1, tension: 65 }, { x: 1, y: 0, tension: 0 }] },
@@ -36,28 +36,32 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   const song = useProject((s) => s.project.song);
   const editable = useEditable();
   const [snap, setSnap] = useState<SnapName>("1/16");
+  const songModules = useProject((s) => s.project.modules);
   const routes = part.patch.routes.filter((r) => r.source === shape.id);
+  const targetOf = (address: (typeof routes)[number]["target"]) => targetAt(part.patch, songModules, address);
   const [readAs, setReadAs] = useState<string>("");
   const chosen =
     routes.find((r) => r.id === readAs) ??
-    (readAs === "percent" ? undefined : (routes.find((r) => r.target === "osc.pitch") ?? routes[0]));
-  const reading = useMemo(
-    () => (chosen ? routeReading(chosen, part.patch, song.key) : PERCENT),
-    [chosen, part.patch, song.key],
-  );
+    (readAs === "percent" ? undefined : (routes.find((r) => targetOf(r.target)?.move.unit === "st") ?? routes[0]));
+  const target = chosen ? targetOf(chosen.target) : null;
+  const reading = chosen && target ? routeReading(chosen, target, song.key) : PERCENT;
   const snapTicks = SNAPS[snap] === 0 ? 0 : noteValueTicks({ num: 1, den: SNAPS[snap] });
   const time = useMemo(() => timeReading(shape, song, snapTicks), [shape, song, snapTicks]);
   const set = useCallback(
-    (points: Shape["points"], label: string, gesture?: string) =>
-      workspace.store.edit(label, editModulator(part.id, shape.id, "shape", { points }), gesture),
+    (points: readonly CurvePoint[], label: string, gesture?: string) =>
+      workspace.store.edit(
+        label,
+        editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { points } })),
+        gesture,
+      ),
     [workspace, part.id, shape.id],
   );
   const playPhase = useMemo(() => {
-    const compiled: CompiledShape = { ...shapeProgram(shape, song), curve: compileCurve(shape.points) };
+    const compiled = shapeProgram(shape, song);
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
-      if (isShared(compiled))
+      if (isSharedShape(compiled.restart))
         return sharedPhase(compiled, now.loopTick, barTicks(song.meter), ticksPerSecond(song.tempoBpm));
       return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
     };
@@ -65,7 +69,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   return (
     <EditorFrame
       title={shape.name}
-      subtitle={`one cycle, ${formatSpan(shape.rate)}`}
+      subtitle={`one cycle, ${formatSpan(shape.times.rate)}`}
       tools={
         <>
           {FORMS.map((form) => (
@@ -96,7 +100,10 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
             value={chosen?.id ?? "percent"}
             options={[
               { value: "percent", text: "values in percent" },
-              ...routes.map((r) => ({ value: r.id, text: `values for ${parameter(r.target).label.toLowerCase()}` })),
+              ...routes.map((r) => ({
+                value: r.id,
+                text: `values for ${targetOf(r.target)?.label.toLowerCase() ?? r.target}`,
+              })),
             ]}
             onChange={setReadAs}
           />
@@ -106,7 +113,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
       <CurveEditor
         label={shape.name}
         kind="shape"
-        points={shape.points}
+        points={shape.data.points}
         xMarks={time.marks}
         yMarks={reading.marks}
         snaps={{ x: time.snap, y: snap === "off" ? 0 : reading.snap }}

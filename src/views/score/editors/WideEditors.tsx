@@ -1,10 +1,11 @@
 import { useCallback, useMemo } from "react";
 import { partEvents } from "@/core/pattern/events";
-import { parameter, type TargetId } from "@/core/patch/parameters";
+import type { Address } from "@/core/patch/address";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { usePart, useProject } from "@/views/studio/studio";
+import { heardValue } from "../heardTracks";
 import { keyToY, paintEvents, paintGrid, pitchRange } from "../paint";
 import { Playhead } from "../Playhead";
 import { moversOf, ORDER_TEXT } from "../stripList";
@@ -79,18 +80,19 @@ export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
 }
 
 /** An as-heard curve, large. */
-export function HeardEditor({ target, timeline }: { target: TargetId; timeline: Timeline }) {
+export function HeardEditor({ address, timeline }: { address: Address; timeline: Timeline }) {
   const part = usePart();
+  const songModules = useProject((s) => s.project.modules);
   const [size, sizeRef] = useSize();
   return (
     <EditorFrame
-      title={`${parameter(target).label}, as heard`}
-      subtitle={`${moversOf(part, target)}; the newest note is strong, the others faint`}
+      title={`${heardValue(part.patch, address)?.row.label ?? ""}, as heard`}
+      subtitle={`${moversOf(part, songModules, address)}; the newest note is strong, the others faint`}
     >
       <div className="absolute inset-0 flex">
         <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />
         <div ref={sizeRef} className="relative min-w-0 flex-1">
-          <HeardCanvas target={target} timeline={timeline} large />
+          <HeardCanvas address={address} timeline={timeline} large />
           <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
         </div>
       </div>

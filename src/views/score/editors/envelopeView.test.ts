@@ -3,12 +3,15 @@ import { newEnvelope } from "@/core/patch/defaults";
 import { drawnEnvelope, drawnTimeMs, viewOf } from "./envelopeView";
 
 const BASE = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
+const made = newEnvelope("e", "E");
 const envelope = {
-  ...newEnvelope("e", "E"),
-  attack: { unit: "ms" as const, ms: 100 },
-  decay: { unit: "note" as const, num: 1, den: 8 },
-  sustain: 40,
-  release: { unit: "ms" as const, ms: 300 },
+  ...made,
+  values: { ...made.values, sustain: 40 },
+  times: {
+    attack: { unit: "ms" as const, ms: 100 },
+    decay: { unit: "note" as const, num: 1, den: 8 },
+    release: { unit: "ms" as const, ms: 300 },
+  },
 };
 
 test("an envelope is drawn with its stages in milliseconds and a stretch of sustain between", () => {

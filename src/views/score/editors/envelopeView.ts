@@ -1,5 +1,5 @@
 import { compileEnvelope, envelopeAt } from "@/core/curve/envelope";
-import type { Envelope } from "@/core/patch/project";
+import type { Envelope } from "@/core/patch/kinds/envelope";
 import { spanMs, type TimeBase } from "@/core/time/span";
 
 /** An envelope laid out for drawing: where its stages end, in milliseconds, with a stretch of held sustain between. */
@@ -15,11 +15,9 @@ export interface EnvelopeView {
 const HOLD_SHARE = 0.18;
 
 export function viewOf(e: Envelope, base: TimeBase): EnvelopeView {
-  const [attackMs, decayMs, releaseMs] = [e.attack, e.decay, e.release].map((s) => spanMs(s, base)) as [
-    number,
-    number,
-    number,
-  ];
+  const [attackMs, decayMs, releaseMs] = [e.times.attack, e.times.decay, e.times.release].map((s) =>
+    spanMs(s, base),
+  ) as [number, number, number];
   const stages = Math.max(20, attackMs + decayMs + releaseMs);
   const holdMs = (stages * HOLD_SHARE) / (1 - HOLD_SHARE);
   return { attackMs, decayMs, holdMs, releaseMs, totalMs: (attackMs + decayMs + holdMs + releaseMs) * 1.04 };
@@ -30,11 +28,11 @@ export function drawnEnvelope(e: Envelope, v: EnvelopeView): (ms: number) => num
   const compiled = compileEnvelope({
     attackSec: v.attackMs / 1000,
     decaySec: v.decayMs / 1000,
-    sustain: e.sustain / 100,
+    sustain: e.values.sustain / 100,
     releaseSec: v.releaseMs / 1000,
-    attackCurve: e.attackCurve,
-    decayCurve: e.decayCurve,
-    releaseCurve: e.releaseCurve,
+    attackCurve: e.values.attackCurve,
+    decayCurve: e.values.decayCurve,
+    releaseCurve: e.values.releaseCurve,
   });
   const offSec = (v.attackMs + v.decayMs + v.holdMs) / 1000;
   return (ms) => envelopeAt(compiled, ms / 1000, offSec);

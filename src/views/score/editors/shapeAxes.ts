@@ -1,5 +1,6 @@
-import { parameter } from "@/core/patch/parameters";
-import type { Patch, Route, Shape } from "@/core/patch/project";
+import type { Shape } from "@/core/patch/kinds/shape";
+import type { Route } from "@/core/patch/project";
+import type { Target } from "@/core/patch/targets";
 import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats, type Key } from "@/core/pitch/note";
 import { beatTicks, formatPosition } from "@/core/time/meter";
@@ -54,20 +55,21 @@ export const PERCENT: ValueReading = {
 };
 
 /** Reads a shape's value as the amount that a route adds: semitones with notes, octaves with Hz, dB, percent. */
-export function routeReading(route: Route, patch: Patch, key: Key): ValueReading {
-  const p = parameter(route.target);
-  const unit = p.move!.unit;
+export function routeReading(route: Route, target: Target, key: Key): ValueReading {
+  const unit = route.amplitude ? "%" : target.move.unit;
+  const rest = target.rest;
   if (route.amount === 0) return PERCENT;
   const range = Math.abs(route.amount);
-  const semitones = route.target === "osc.pitch" && range <= 24;
+  const pitch = unit === "st";
+  const semitones = pitch && range <= 24;
   const step = semitones ? 1 : niceStep(range);
   const root = 48 + key.tonic;
   const flats = usesFlats(key);
   const of = (y: number): number => route.amount * (route.reversed ? 1 - y : y);
   const far = (amount: number): string | undefined => {
-    if (route.target === "osc.pitch") return noteName(root + amount, flats);
-    if (unit === "oct") return formatAmount(patch.values[route.target] * 2 ** amount, "Hz", 0);
-    if (unit === "dB") return formatAmount(patch.values[route.target] + amount, "dB", 1);
+    if (pitch) return noteName(root + amount, flats);
+    if (unit === "oct" && rest !== null) return formatAmount(rest * 2 ** amount, "Hz", 0);
+    if (unit === "dB" && rest !== null) return formatAmount(rest + amount, "dB", 1);
     return undefined;
   };
   const digits = step < 0.1 ? 2 : step < 1 ? 1 : 0;
@@ -91,8 +93,8 @@ export interface TimeReading {
 
 /** The cycle of a shape over the song grid (`snapTicks`, 0 for none), or over milliseconds. */
 export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): TimeReading {
-  if (!isSynced(shape.rate)) {
-    const ms = spanMs(shape.rate, base);
+  if (!isSynced(shape.times.rate)) {
+    const ms = spanMs(shape.times.rate, base);
     const text = (x: number): string => formatAmount(x * ms, "ms", ms < 20 ? 2 : ms < 200 ? 1 : 0);
     const marks = Array.from({ length: 11 }, (_, i): AxisMark => ({
       at: i / 10,
@@ -101,7 +103,7 @@ export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): Ti
     }));
     return { marks, snap: snapTicks > 0 ? 1 / 20 : 0, text };
   }
-  const ticks = spanTicks(shape.rate, base);
+  const ticks = spanTicks(shape.times.rate, base);
   const beat = beatTicks(base.meter);
   const labelled = Math.max(beat, Math.ceil(ticks / 16 / beat) * beat);
   const grid = snapTicks > 0 && ticks / snapTicks <= 64 ? snapTicks : Math.min(beat, ticks / 4);

@@ -1,5 +1,6 @@
 import { newArpeggio } from "@/core/patch/defaults";
 import { ARP_ORDERS, type Arpeggio } from "@/core/patch/project";
+import { ARPEGGIO_ROWS } from "@/core/patch/rows";
 import { NOTE_VALUES, noteValueName } from "@/core/time/noteValue";
 import { editArpeggio } from "@/state/edits";
 import { Choices } from "@/ui/Choices";
@@ -45,13 +46,13 @@ export function ArpeggioInspector() {
           onChange={(order) => set({ order }, "Set order")}
         />
         <NumberRow
-          id="arp.octaves"
+          row={ARPEGGIO_ROWS.octaves}
           kind="rhythm"
           value={arpeggio.octaves}
           onChange={(octaves, l, g) => set({ octaves }, l, g)}
         />
         <NumberRow
-          id="arp.length"
+          row={ARPEGGIO_ROWS.length}
           kind="rhythm"
           value={arpeggio.length}
           text={(v) => `${v} step${v === 1 ? "" : "s"}`}
@@ -72,7 +73,12 @@ export function ArpeggioInspector() {
             else set({ rate: NOTE_VALUES[0]! }, l, g);
           }}
         />
-        <NumberRow id="arp.gate" kind="rhythm" value={arpeggio.gate} onChange={(gate, l, g) => set({ gate }, l, g)} />
+        <NumberRow
+          row={ARPEGGIO_ROWS.gate}
+          kind="rhythm"
+          value={arpeggio.gate}
+          onChange={(gate, l, g) => set({ gate }, l, g)}
+        />
         <Choices
           label="Swing"
           value={arpeggio.swingFrom}
@@ -83,7 +89,7 @@ export function ArpeggioInspector() {
           onChange={(swingFrom) => set({ swingFrom }, "Set swing")}
         />
         <NumberRow
-          id="arp.swing"
+          row={ARPEGGIO_ROWS.swing}
           kind="rhythm"
           value={arpeggio.swing}
           disabled={arpeggio.swingFrom === "song"}

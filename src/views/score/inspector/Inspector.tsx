@@ -1,10 +1,10 @@
 import type { ReactNode } from "react";
-import type { TargetId } from "@/core/patch/parameters";
+import { splitAddress } from "@/core/patch/address";
 import { useEditable, usePart, useView } from "@/views/studio/studio";
 import { ArpeggioInspector } from "./ArpeggioInspector";
 import { EnvelopeInspector, ShapeInspector } from "./ModulatorInspector";
 import { NotesInspector } from "./NotesInspector";
-import { CutoffInspector, LevelInspector, PitchInspector } from "./SoundInspectors";
+import { AmpInspector, FilterInspector, OscillatorInspector } from "./SoundInspectors";
 
 /** The values of the selected strip. */
 export function Inspector() {
@@ -22,21 +22,24 @@ export function Inspector() {
   );
 
   function contents(): ReactNode {
-    if (strip === "notes") return <NotesInspector />;
-    if (strip === "arpeggio") return <ArpeggioInspector />;
-    if (strip.startsWith("heard:")) {
-      const target = strip.slice(6) as TargetId;
-      if (target === "filter.cutoff") return <CutoffInspector />;
-      if (target === "osc.pitch") return <PitchInspector />;
-      return <LevelInspector />;
+    if (strip.kind === "notes") return <NotesInspector />;
+    if (strip.kind === "arpeggio") return <ArpeggioInspector />;
+    const id = strip.kind === "module" ? strip.id : splitAddress(strip.address).owner;
+    const module = part.patch.modules.find((m) => m.id === id);
+    switch (module?.kind) {
+      case "filter":
+        return <FilterInspector filter={module} />;
+      case "oscillator":
+        return <OscillatorInspector oscillator={module} />;
+      case "amp":
+        return <AmpInspector amp={module} />;
+      case "shape":
+        return <ShapeInspector shape={module} />;
+      case "envelope":
+        return <EnvelopeInspector envelope={module} />;
+      default:
+        return <p className="text-ink2">Choose a strip to see its values.</p>;
     }
-    const modulator = part.patch.modulators.find((m) => `mod:${m.id}` === strip);
-    if (!modulator) return <p className="text-ink2">Choose a strip to see its values.</p>;
-    return modulator.kind === "shape" ? (
-      <ShapeInspector shape={modulator} />
-    ) : (
-      <EnvelopeInspector envelope={modulator} />
-    );
   }
 }
 

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { MidiImport } from "@/core/format/midi";
-import { clampToParameter, parameter } from "@/core/patch/parameters";
+import { clampToParameter } from "@/core/patch/row";
+import { SONG_ROWS } from "@/core/patch/rows";
 import type { Note, Project } from "@/core/patch/project";
 import { barTicks } from "@/core/time/meter";
 import { Dialog, DialogButtons } from "@/ui/Dialog";
@@ -21,7 +22,7 @@ export function MidiImportDialog({
   const [takeTempo, setTakeTempo] = useState(file.tempoBpm !== null);
   const [takeMeter, setTakeMeter] = useState(file.meter !== null);
   const tempo =
-    file.tempoBpm === null ? null : clampToParameter(parameter("song.tempo"), Math.round(file.tempoBpm * 100) / 100);
+    file.tempoBpm === null ? null : clampToParameter(SONG_ROWS.tempo, Math.round(file.tempoBpm * 100) / 100);
   const meter = takeMeter && file.meter ? file.meter : song.meter;
   const lastTick = Math.max(...file.notes.map((n) => n.offTick));
   const bars = Math.min(32, Math.max(1, Math.ceil(lastTick / barTicks(meter))));

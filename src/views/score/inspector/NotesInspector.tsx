@@ -5,6 +5,7 @@ import { CHORD_KINDS, chordKeys, type ChordSymbol } from "@/core/pitch/chord";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import { readMidi, type MidiImport } from "@/core/format/midi";
 import type { Note } from "@/core/patch/project";
+import { NOTE_ROWS } from "@/core/patch/rows";
 import { barTicks, formatPosition } from "@/core/time/meter";
 import { editNotes, editPart } from "@/state/edits";
 import { FileButton } from "@/ui/FileButton";
@@ -70,7 +71,7 @@ export function NotesInspector() {
               </dl>
             )}
             <NumberRow
-              id="note.velocity"
+              row={NOTE_ROWS.velocity}
               kind="notes"
               value={velocity}
               onChange={(v, l, g) => edit(l, (notes) => setVelocity(notes, selected, v), g)}

@@ -1,24 +1,27 @@
 import { X } from "lucide-react";
-import { TARGET_IDS, moved, parameter, toNorm, type Parameter, type TargetId } from "@/core/patch/parameters";
-import { formatAmount, formatValue, parseAmount } from "@/core/patch/valueText";
+import type { Address } from "@/core/patch/address";
+import { newRoute } from "@/core/patch/defaults";
+import type { Module } from "@/core/patch/kinds";
 import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
+import { moved, toNorm } from "@/core/patch/row";
+import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
+import { formatAmount, formatValue, parseAmount } from "@/core/patch/valueText";
 import { addRoute, editRoute, removeRoute } from "@/state/edits";
 import { Select } from "@/ui/Select";
 import { ValueRow, kindColour, type Kind } from "@/ui/ValueRow";
 import type { HandledValue } from "@/ui/useValueHands";
-import { useEditable, usePart, useStudio } from "@/views/studio/studio";
+import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { colourOf } from "./rows";
 
 /** The name of a route's source, and the colour of its kind. */
-function sourceOf(part: Part, source: string): { name: string; kind: Kind } {
-  if (source === "velocity" || source === "key")
-    return { name: source === "velocity" ? "Velocity" : "Key", kind: "notes" };
-  const modulator = part.patch.modulators.find((m) => m.id === source);
-  return { name: modulator?.name ?? source, kind: modulator?.kind ?? "shape" };
+function sourceOf(part: Part, songModules: readonly Module[], id: string): { name: string; kind: Kind } {
+  const source = sourcesOf(part.patch, songModules).find((s) => s.id === id);
+  return { name: source?.name ?? id, kind: source?.module ? colourOf(source.module) : "notes" };
 }
 
 /** An amount for the hands: both ways from the middle, in the target's unit. */
-function amountValue(p: Parameter, amount: number, set: (amount: number, gesture?: string) => void): HandledValue {
-  const { unit, reach } = p.move!;
+function amountValue(target: Target, amount: number, set: (amount: number, gesture?: string) => void): HandledValue {
+  const { unit, reach } = target.move;
   const small = unit === "oct" || unit === "st";
   const digits = unit === "oct" ? 2 : 1;
   const tidy = (v: number): number => Number(Math.min(reach, Math.max(-reach, v)).toFixed(digits === 2 ? 3 : 2));
@@ -45,12 +48,13 @@ function amountValue(p: Parameter, amount: number, set: (amount: number, gesture
 }
 
 /** What the target does at full amount, in words: "at rest 420 Hz, reaches 2.2 kHz". */
-function reachText(p: Parameter, rest: number, route: Route): string {
-  if (p.id === "osc.pitch")
-    return route.amount === 0 ? "moves nothing yet" : `up to ${formatAmount(route.amount, "st", 1, true)}`;
-  const full = moved(p, rest, route.amount);
+function reachText({ row, rest, move }: Target, route: Route): string {
+  // A pitch at rest is the note's own, and a time has no row: only the way is told.
+  if (!row || rest === null || move.unit === "st")
+    return route.amount === 0 ? "moves nothing yet" : `up to ${formatAmount(route.amount, move.unit, 1, true)}`;
+  const full = moved(row, rest, route.amount);
   const verb = route.amount < 0 ? "falls to" : "reaches";
-  return `at rest ${formatValue(p, rest)}, ${verb} ${formatValue(p, full)}`;
+  return `at rest ${formatValue(row, rest)}, ${verb} ${formatValue(row, full)}`;
 }
 
 /** One modulation: what moves what, by how much, and whether it is on. */
@@ -58,16 +62,18 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
-  const p = parameter(route.target);
-  const source = sourceOf(part, route.source);
-  const name = show === "target" ? p.label : source.name;
-  const rest = part.patch.values[route.target];
+  const songModules = useProject((s) => s.project.modules);
+  const target = targetAt(part.patch, songModules, route.target);
+  const source = sourceOf(part, songModules, route.source);
+  if (!target) return null;
+  const { row, rest } = target;
+  const name = show === "target" ? target.label : source.name;
   const change = (next: Partial<Route>, label: string, gesture?: string): void =>
     void store.edit(label, editRoute(part.id, route.id, next), gesture);
   return (
     <li
       className={`border border-line bg-sheet px-2 pt-1.5 pb-2 ${route.on ? "" : "opacity-60"}`}
-      aria-label={`${source.name} to ${p.label}`}
+      aria-label={`${source.name} to ${target.label}`}
     >
       <div className="flex items-center justify-between gap-1">
         <span
@@ -83,7 +89,7 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
             aria-pressed={route.on}
             disabled={!editable}
             onClick={() =>
-              change({ on: !route.on }, `${route.on ? "Switch off" : "Switch on"} ${source.name} to ${p.label}`)
+              change({ on: !route.on }, `${route.on ? "Switch off" : "Switch on"} ${source.name} to ${target.label}`)
             }
           >
             on
@@ -94,7 +100,7 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
             aria-pressed={route.reversed}
             disabled={!editable}
             title="Full amount where the source is lowest"
-            onClick={() => change({ reversed: !route.reversed }, `Reverse ${source.name} to ${p.label}`)}
+            onClick={() => change({ reversed: !route.reversed }, `Reverse ${source.name} to ${target.label}`)}
           >
             reversed
           </button>
@@ -102,9 +108,9 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
             type="button"
             className="cursor-pointer text-ink2 hover:text-ink"
             disabled={!editable}
-            aria-label={`Remove ${source.name} to ${p.label}`}
+            aria-label={`Remove ${source.name} to ${target.label}`}
             title="Remove"
-            onClick={() => store.edit(`Remove ${source.name} to ${p.label}`, removeRoute(part.id, route.id))}
+            onClick={() => store.edit(`Remove ${source.name} to ${target.label}`, removeRoute(part.id, route.id))}
           >
             <X size={13} />
           </button>
@@ -114,12 +120,14 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
         label="Amount"
         kind={source.kind}
         disabled={!editable}
-        value={amountValue(p, route.amount, (amount, g) => change({ amount }, `Set ${source.name} to ${p.label}`, g))}
+        value={amountValue(target, route.amount, (amount, g) =>
+          change({ amount }, `Set ${source.name} to ${target.label}`, g),
+        )}
       />
-      {p.id !== "osc.pitch" && (
-        <ReachBar from={toNorm(p, rest)} to={toNorm(p, moved(p, rest, route.amount))} kind={source.kind} />
+      {row && rest !== null && target.move.unit !== "st" && (
+        <ReachBar from={toNorm(row, rest)} to={toNorm(row, moved(row, rest, route.amount))} kind={source.kind} />
       )}
-      <div className="text-[11px] text-ink2">{reachText(p, rest, route)}</div>
+      <div className="text-[11px] text-ink2">{reachText(target, route)}</div>
     </li>
   );
 }
@@ -144,20 +152,24 @@ function ReachBar({ from, to, kind }: { from: number; to: number; kind: Kind }) 
 const useAdd = () => {
   const { store } = useStudio().workspace;
   const part = usePart();
-  return (source: string, target: TargetId): void => {
-    const amount = { "osc.pitch": 12, "amp.level": -12, "filter.cutoff": 2, "filter.resonance": 20, "amp.pan": 50 }[
-      target
-    ];
-    const name = `Add ${sourceOf(part, source).name} to ${parameter(target).label}`;
-    store.edit(name, addRoute(part.id, { id: crypto.randomUUID(), source, target, amount, on: true, reversed: false }));
+  const songModules = useProject((s) => s.project.modules);
+  return (source: string, address: Address): void => {
+    const target = targetAt(part.patch, songModules, address);
+    if (!target) return;
+    const name = `Add ${sourceOf(part, songModules, source).name} to ${target.label}`;
+    store.edit(name, addRoute(part.id, newRoute(crypto.randomUUID(), source, address, target.move.first)));
   };
 };
+
+/** What routes are offered for: the sound itself. Values of modulators and of routes are moved by files only, so far. */
+const offered = (t: Target): boolean => t.role === "source" || t.role === "effect" || t.role === "output";
 
 /** Everything that one source moves. */
 export function MovesOf({ source }: { source: string }) {
   const part = usePart();
   const editable = useEditable();
   const add = useAdd();
+  const songModules = useProject((s) => s.project.modules);
   const routes = part.patch.routes.filter((r) => r.source === source);
   return (
     <section>
@@ -172,8 +184,10 @@ export function MovesOf({ source }: { source: string }) {
       {editable && part.patch.routes.length < MAX_ROUTES && (
         <Adder
           text="Add a target"
-          options={TARGET_IDS.map((t) => ({ value: t, text: parameter(t).label }))}
-          onAdd={(t) => add(source, t as TargetId)}
+          options={targetsOf(part.patch, songModules)
+            .filter(offered)
+            .map((t) => ({ value: t.address, text: t.label }))}
+          onAdd={(address) => add(source, address as Address)}
         />
       )}
     </section>
@@ -181,16 +195,17 @@ export function MovesOf({ source }: { source: string }) {
 }
 
 /** Everything that moves one value. */
-export function MovedBy({ target }: { target: TargetId }) {
+export function MovedBy({ target }: { target: Address }) {
   const part = usePart();
   const editable = useEditable();
   const add = useAdd();
   const routes = part.patch.routes.filter((r) => r.target === target);
-  const sources = [...part.patch.modulators.map((m) => m.id), "velocity", "key"];
+  const songModules = useProject((s) => s.project.modules);
   return (
     <section>
       <h3 className="heading mb-1.5">
-        {parameter(target).label}: {routes.length === 0 ? "moved by nothing" : `moved by ${routes.length}`}
+        {targetAt(part.patch, songModules, target)?.label}:{" "}
+        {routes.length === 0 ? "moved by nothing" : `moved by ${routes.length}`}
       </h3>
       <ul className="flex flex-col gap-1.5">
         {routes.map((r) => (
@@ -200,7 +215,7 @@ export function MovedBy({ target }: { target: TargetId }) {
       {editable && part.patch.routes.length < MAX_ROUTES && (
         <Adder
           text="Add a source"
-          options={sources.map((s) => ({ value: s, text: sourceOf(part, s).name }))}
+          options={sourcesOf(part.patch, songModules).map((s) => ({ value: s.id, text: s.name }))}
           onAdd={(s) => add(s, target)}
         />
       )}

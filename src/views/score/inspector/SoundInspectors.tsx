@@ -1,67 +1,63 @@
 import { useCallback, useMemo } from "react";
-import { FILTER_BP12, FILTER_HP12, FILTER_LP12, FILTER_LP24, filterMagnitudeDb } from "@/core/dsp/filter";
-import { CHOICES, parameter, toNorm, type ChoiceId, type ChoiceOf, type TargetId } from "@/core/patch/parameters";
+import { filterMagnitudeDb } from "@/core/dsp/filter";
+import { addressOf, type Address } from "@/core/patch/address";
+import type { Module } from "@/core/patch/kinds";
+import { kindOf } from "@/core/patch/kinds";
+import { AMP, type Amp } from "@/core/patch/kinds/amp";
+import { FILTER, type Filter } from "@/core/patch/kinds/filter";
+import { keyOfRow } from "@/core/patch/kinds/kind";
+import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
+import { toNorm, type Parameter } from "@/core/patch/row";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeHz, usesFlats } from "@/core/pitch/note";
-import { setChoice } from "@/state/edits";
-import { Choices } from "@/ui/Choices";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { rangeOf, targetTracks } from "../heardTracks";
+import { useHeard, usePart, useProject } from "@/views/studio/studio";
+import { rangeOf, valueTracks } from "../heardTracks";
 import { FILTER_TEXT, WAVE_TEXT } from "../stripList";
 import { InspectorTitle } from "./Inspector";
 import { MovedBy } from "./Routes";
-import { VoiceRow } from "./rows";
+import { ModuleChoice, ModuleRow } from "./rows";
 
-/** Lowest and highest value of a target over the loop; null while nothing sounds. */
-function useHeardRange(target: TargetId): { low: number; high: number } | null {
+const addressOfRow = (module: Module, row: Parameter): Address =>
+  addressOf(module.id, keyOfRow(kindOf(module).rows, row));
+
+/** Lowest and highest value over the loop; null while nothing sounds. */
+function useHeardRange(address: Address): { low: number; high: number } | null {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
   return useMemo(
-    () => (heard && program ? rangeOf(targetTracks(heard, program, partIndex, target)) : null),
-    [heard, program, partIndex, target],
+    () => (heard && program ? rangeOf(valueTracks(heard, program, partIndex, address)) : null),
+    [heard, program, partIndex, address],
   );
 }
 
-function VoiceChoice<T extends ChoiceId>({ id, text }: { id: T; text: (option: ChoiceOf<T>) => string }) {
-  const { store } = useStudio().workspace;
-  const part = usePart();
-  const { label, options } = CHOICES[id];
-  const value = part.patch.choices[id] as ChoiceOf<T>;
-  return (
-    <Choices
-      label={label}
-      hidden={options.length > 2}
-      value={value}
-      options={(options as readonly ChoiceOf<T>[]).map((o) => ({ value: o, text: text(o) }))}
-      onChange={(o) => store.edit(`Set ${label.toLowerCase()}`, setChoice(part.id, id, o))}
-    />
-  );
-}
-
-export function CutoffInspector() {
-  const part = usePart();
+export function FilterInspector({ filter }: { filter: Filter }) {
   const song = useProject((s) => s.project.song);
-  const range = useHeardRange("filter.cutoff");
-  const cutoff = parameter("filter.cutoff");
-  const { values, choices } = part.patch;
+  const { cutoff } = FILTER.rows;
+  const address = addressOfRow(filter, cutoff);
+  const range = useHeardRange(address);
   return (
     <>
-      <InspectorTitle title="Filter" subtitle={FILTER_TEXT[choices["filter.type"]]} />
+      <InspectorTitle title="Filter" subtitle={FILTER_TEXT[filter.choices.type]} />
       <section>
-        <VoiceChoice id="filter.type" text={(o) => FILTER_TEXT[o].replace("-pass", "").replace(" dB", "")} />
-        <VoiceRow
-          id="filter.cutoff"
+        <ModuleChoice
+          module={filter}
+          choice={FILTER.choices.type}
+          text={(o) => FILTER_TEXT[o].replace("-pass", "").replace(" dB", "")}
+        />
+        <ModuleRow
+          module={filter}
+          row={cutoff}
           reach={range && { from: toNorm(cutoff, range.low), to: toNorm(cutoff, range.high), kind: "heard" }}
         />
-        <p className="text-right text-[11px] text-ink2">{describeHz(values["filter.cutoff"], usesFlats(song.key))}</p>
-        <VoiceRow id="filter.resonance" />
-        <VoiceRow id="filter.keyFollow" />
+        <p className="text-right text-[11px] text-ink2">{describeHz(filter.values.cutoff, usesFlats(song.key))}</p>
+        <ModuleRow module={filter} row={FILTER.rows.resonance} />
+        <ModuleRow module={filter} row={FILTER.rows.keyFollow} />
       </section>
-      <FilterGraph />
-      <MovedBy target="filter.cutoff" />
-      <MovedBy target="filter.resonance" />
+      <FilterGraph filter={filter} range={range} />
+      <MovedBy target={address} />
+      <MovedBy target={addressOfRow(filter, FILTER.rows.resonance)} />
       {range && (
         <p className="text-[11px] text-ink2">
           As heard over the loop: lowest {formatAmount(range.low, "Hz", 0)}, highest {formatAmount(range.high, "Hz", 0)}
@@ -71,16 +67,13 @@ export function CutoffInspector() {
   );
 }
 
-const FILTER_TYPES = { lp24: FILTER_LP24, lp12: FILTER_LP12, bp12: FILTER_BP12, hp12: FILTER_HP12 } as const;
 const TOP_DB = 24;
 const BOTTOM_DB = -60;
 
 /** The filter's response at rest, and where the loop's lowest and highest cutoff take it. */
-function FilterGraph() {
-  const part = usePart();
-  const range = useHeardRange("filter.cutoff");
-  const { values, choices } = part.patch;
-  const type = FILTER_TYPES[choices["filter.type"]];
+function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; high: number } | null }) {
+  const { cutoff: rest, resonance } = filter.values;
+  const { type } = filter.choices;
   const paint = useCallback(
     ({ g, width, height, palette }: Surface) => {
       const toY = (db: number): number => ((TOP_DB - db) / (TOP_DB - BOTTOM_DB)) * height;
@@ -97,7 +90,7 @@ function FilterGraph() {
         g.lineWidth = 1.6;
         g.beginPath();
         for (let x = 0; x <= width; x += 2)
-          g.lineTo(x, toY(filterMagnitudeDb(type, cutoff, values["filter.resonance"], 48_000, hzAt(x))));
+          g.lineTo(x, toY(filterMagnitudeDb(type, cutoff, resonance, 48_000, hzAt(x))));
         g.stroke();
         g.globalAlpha = 1;
       };
@@ -105,9 +98,9 @@ function FilterGraph() {
         curve(range.low, palette.heard, 0.45);
         curve(range.high, palette.heard, 1);
       }
-      curve(values["filter.cutoff"], palette.ink, 1);
+      curve(rest, palette.ink, 1);
     },
-    [type, values, range],
+    [type, rest, resonance, range],
   );
   return (
     <figure>
@@ -128,48 +121,65 @@ function FilterGraph() {
   );
 }
 
-export function PitchInspector() {
-  const part = usePart();
-  const { values, choices } = part.patch;
+export function OscillatorInspector({ oscillator }: { oscillator: Oscillator }) {
+  const { rows, choices } = OSCILLATOR;
+  const { wave } = oscillator.choices;
+  const { unison } = oscillator.values;
   return (
     <>
       <InspectorTitle
         title="Oscillator"
-        subtitle={`${WAVE_TEXT[choices["osc.wave"]]}, ${values["osc.unison"] === 1 ? "one voice" : `${values["osc.unison"]} voices`}`}
+        subtitle={`${WAVE_TEXT[wave]}, ${unison === 1 ? "one voice" : `${unison} voices`}`}
       />
       <section>
-        <VoiceChoice id="osc.wave" text={(o) => WAVE_TEXT[o]} />
-        {choices["osc.wave"] === "pulse" && <VoiceRow id="osc.pulseWidth" />}
-        <VoiceRow id="osc.octave" text={(v) => (v > 0 ? `+${v}` : String(v).replace("-", "−"))} />
-        <VoiceRow id="osc.pitch" text={(v) => formatAmount(v, "st", v % 1 === 0 ? 0 : 2, true)} />
-        <VoiceRow id="osc.fine" text={(v) => formatAmount(v, "ct", v % 1 === 0 ? 0 : 1, true)} />
+        <ModuleChoice module={oscillator} choice={choices.wave} text={(o) => WAVE_TEXT[o]} />
+        {wave === "pulse" && <ModuleRow module={oscillator} row={rows.pulseWidth} />}
+        <ModuleRow
+          module={oscillator}
+          row={rows.octave}
+          text={(v) => (v > 0 ? `+${v}` : String(v).replace("-", "−"))}
+        />
+        <ModuleRow
+          module={oscillator}
+          row={rows.pitch}
+          text={(v) => formatAmount(v, "st", v % 1 === 0 ? 0 : 2, true)}
+        />
+        <ModuleRow module={oscillator} row={rows.fine} text={(v) => formatAmount(v, "ct", v % 1 === 0 ? 0 : 1, true)} />
       </section>
       <section>
         <h3 className="heading mb-1">Unison</h3>
-        <VoiceRow id="osc.unison" text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
-        <VoiceRow id="osc.detune" />
-        <VoiceRow id="osc.width" />
+        <ModuleRow module={oscillator} row={rows.unison} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
+        <ModuleRow module={oscillator} row={rows.detune} />
+        <ModuleRow module={oscillator} row={rows.width} />
       </section>
       <section>
         <h3 className="heading mb-1">Start of each note</h3>
-        <VoiceChoice id="osc.start" text={(o) => (o === "fixed" ? "same phase" : "random")} />
-        <VoiceRow id="osc.phase" />
+        <ModuleChoice
+          module={oscillator}
+          choice={choices.start}
+          text={(o) => (o === "fixed" ? "always alike" : "random")}
+        />
+        <ModuleRow module={oscillator} row={rows.phase} />
       </section>
-      <MovedBy target="osc.pitch" />
+      <MovedBy target={addressOfRow(oscillator, rows.pitch)} />
     </>
   );
 }
 
-export function LevelInspector() {
+export function AmpInspector({ amp }: { amp: Amp }) {
   return (
     <>
       <InspectorTitle title="Level" subtitle="before the output trim" />
       <section>
-        <VoiceRow id="amp.level" />
-        <VoiceRow id="amp.pan" text={(v) => (v === 0 ? "middle" : `${Math.abs(v)} % ${v < 0 ? "left" : "right"}`)} />
+        <ModuleRow module={amp} row={AMP.rows.level} />
+        <ModuleRow
+          module={amp}
+          row={AMP.rows.pan}
+          text={(v) => (v === 0 ? "middle" : `${Math.abs(v)} % ${v < 0 ? "left" : "right"}`)}
+        />
       </section>
-      <MovedBy target="amp.level" />
-      <MovedBy target="amp.pan" />
+      <MovedBy target={addressOfRow(amp, AMP.rows.level)} />
+      <MovedBy target={addressOfRow(amp, AMP.rows.pan)} />
     </>
   );
 }

@@ -1,46 +1,89 @@
-import { parameter, type ParameterId, type VoiceParameterId } from "@/core/patch/parameters";
+import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
+import { keyOfRow } from "@/core/patch/kinds/kind";
+import { kindOf, type Module } from "@/core/patch/kinds";
+import type { Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
-import { setValue } from "@/state/edits";
+import { setField } from "@/state/edits";
+import { Choices } from "@/ui/Choices";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
 import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 
-/** A voice parameter of the part. */
-export function VoiceRow({
-  id,
+/** The colour of a module's values: that of its kind where it moves others. */
+export const colourOf = (module: Module): Kind =>
+  module.kind === "shape" || module.kind === "envelope" ? module.kind : "notes";
+
+/** What an edit of a module's value is called. */
+const labelOf = (module: Module, label: string): string =>
+  kindOf(module).role === "modulator" ? `Set ${label.toLowerCase()} of ${module.name}` : `Set ${label.toLowerCase()}`;
+
+/** A value of a module, by its row. */
+export function ModuleRow({
+  module,
+  row,
   reach,
   text,
 }: {
-  id: VoiceParameterId;
+  module: Module;
+  row: Parameter;
   reach?: ValueRowProps["reach"];
   text?: (value: number) => string;
 }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
-  const p = parameter(id);
-  const set = (v: number, g?: string): void =>
-    void store.edit(`Set ${p.label.toLowerCase()}`, setValue(part.id, id, v), g);
+  const key = keyOfRow(kindOf(module).rows, row);
+  const values: Readonly<Record<string, number>> = module.values;
+  const set = (v: number, gesture?: string): void =>
+    void store.edit(labelOf(module, row.label), setField(part.id, module.id, "values", key, v), gesture);
   return (
     <ValueRow
-      label={p.label}
-      value={parameterValue(p, part.patch.values[id], set, text)}
+      label={row.label}
+      kind={colourOf(module)}
+      value={parameterValue(row, values[key]!, set, text)}
       disabled={!editable}
       reach={reach ?? null}
     />
   );
 }
 
-/** Any other parameter of the table. */
+/** A choice of a module, by its declaration. */
+export function ModuleChoice<C extends Choice>({
+  module,
+  choice,
+  text,
+  title,
+}: {
+  module: Module;
+  choice: C;
+  text: (option: C["options"][number]) => string;
+  title?: (option: C["options"][number]) => string;
+}) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const key = keyOfRow(kindOf(module).choices, choice);
+  const choices: Readonly<Record<string, string>> = module.choices;
+  return (
+    <Choices
+      label={choice.label}
+      hidden={choice.options.length > 2}
+      value={choices[key]!}
+      options={choice.options.map((o) => ({ value: o, text: text(o), ...(title ? { title: title(o) } : {}) }))}
+      onChange={(o) => store.edit(labelOf(module, choice.label), setField(part.id, module.id, "choices", key, o))}
+    />
+  );
+}
+
+/** Any other value with a row. */
 export function NumberRow({
-  id,
+  row,
   value,
   kind,
   onChange,
   text,
   disabled,
 }: {
-  id: ParameterId;
+  row: Parameter;
   value: number;
   kind: Kind;
   onChange: (value: number, label: string, gesture?: string) => void;
@@ -48,13 +91,32 @@ export function NumberRow({
   disabled?: boolean;
 }) {
   const editable = useEditable();
-  const p = parameter(id);
   return (
     <ValueRow
-      label={p.label}
+      label={row.label}
       kind={kind}
       disabled={!editable || disabled === true}
-      value={parameterValue(p, value, (v, g) => onChange(v, `Set ${p.label.toLowerCase()}`, g), text)}
+      value={parameterValue(row, value, (v, g) => onChange(v, `Set ${row.label.toLowerCase()}`, g), text)}
+    />
+  );
+}
+
+/** A time of a module, by its row. */
+export function ModuleTime({ module, time }: { module: Module; time: TimeRow }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const key = keyOfRow(kindOf(module).times, time);
+  const times: Readonly<Record<string, Span>> = module.times;
+  return (
+    <SpanRow
+      label={time.label}
+      span={times[key]!}
+      kind={colourOf(module)}
+      rules={time}
+      fallback={time.default}
+      onChange={(s, _label, g) =>
+        store.edit(labelOf(module, time.label), setField(part.id, module.id, "times", key, s), g)
+      }
     />
   );
 }

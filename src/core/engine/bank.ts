@@ -1,0 +1,474 @@
+import { exp } from "../dsp/portableMath";
+import { LANES, VoiceLanes } from "../motion/lanes";
+import { SharedMotion } from "../motion/shared";
+import { VoiceMotion, type VoiceFrame } from "../motion/voices";
+import type { Clock } from "./clock";
+import type { Heap } from "./heap";
+import type { SongProgram, SoundProgram } from "./program";
+import { BUS_BYTES, newRuntime, type GroupStretch, type NoteStart, type Runtime } from "./runtimes";
+import { STRETCH, SUBS, SUB_BLOCK } from "./stretch";
+import { Uses } from "./uses";
+
+/** Rows of a stretch: its sub-blocks' ends and up to this many corners between them. */
+const MAX_ROWS = SUBS + 1 + 12;
+const GROUPS = LANES / 4;
+/** Time in which an edit has glided in to 95 %: three time constants. */
+const GLIDE_SEC = 0.01;
+/** After this many times that, nothing of the old value is left (-120 dB). */
+const GLIDE_OVER = 5;
+const EVERY_GROUP = 0xffff;
+/** A gain of -100 dB: a note that is let go ends there. */
+const SILENT = 1e-5;
+
+/** Told what the voices of a bank do: what curves and lists of notes are made of. */
+export interface BankListener {
+  begin(part: number, bank: Bank, lane: number): void;
+  /** A regular row is worked out: the end of a sub-block. */
+  row(part: number, bank: Bank, frame: number): void;
+  release(part: number, bank: Bank, lane: number): void;
+  end(part: number, bank: Bank, lane: number): void;
+}
+
+/**
+ * The voices of a part. Motion is evaluated for all of them at the ends of sub-blocks, and for single ones at corners of
+ * their envelopes and where they start, so that a peak between two ends is not missed; values run straight between. Rows
+ * hold a column a use and a lane a voice; the modules' kernels read them where they lie.
+ */
+export class Bank {
+  readonly lanes = new VoiceLanes();
+  motion: VoiceMotion;
+  shared: SharedMotion;
+  uses: Uses;
+  sound: SoundProgram;
+  /** Rows in order of time, `uses` x LANES values each. */
+  rows: Float64Array;
+  /** Frames of the rows from the stretch's start, and the groups of voices that have a corner there. */
+  private readonly rowFrames = new Int32Array(MAX_ROWS);
+  private readonly rowGroups = new Int32Array(MAX_ROWS);
+  private rowCount = 1;
+  private rowsAt = 0;
+  private rowSize: number;
+  private readonly list = new Int32Array(LANES);
+  private readonly lastRow = new Int32Array(LANES);
+  private readonly nextCorner = new Float64Array(LANES).fill(Infinity);
+  private readonly started = new Int32Array(LANES);
+  private startedCount = 0;
+  private sharedBefore: Float64Array;
+  private sharedNow: Float64Array;
+  private sharedSettled = false;
+  private glide: Float64Array;
+  private glideLeft = 0;
+  private readonly glidePending = new Uint8Array(LANES);
+  private readonly glideKeep: number;
+  private readonly now: VoiceFrame;
+  private runtimes: Runtime[] = [];
+  private buses = 0;
+  private readonly segments: number;
+  private readonly segmentWords: Int32Array;
+  private readonly starts: number;
+  private readonly startWords: Int32Array;
+  private readonly at: GroupStretch;
+  /** Where the part's sound of the stretch is added up: 64 frames a side. */
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  private readonly mix: number;
+
+  constructor(
+    sound: SoundProgram,
+    private readonly index: number,
+    private readonly clock: Clock,
+    private readonly sampleRate: number,
+    /** Null evaluates without sound. */
+    private readonly heap: Heap | null,
+    private readonly listener: BankListener | null,
+  ) {
+    this.sound = sound;
+    this.motion = new VoiceMotion(sound.motion, this.lanes, sampleRate);
+    this.shared = new SharedMotion(sound.motion, sampleRate, (slot) => {
+      const v = this.lanes.newest;
+      return v === -1 ? 0 : this.motion.slots[slot * LANES + v]!;
+    });
+    this.uses = new Uses(sound.motion, this.lanes, sampleRate);
+    this.glideKeep = exp((-3 * SUB_BLOCK) / (GLIDE_SEC * sampleRate));
+    this.sharedBefore = new Float64Array(0);
+    this.sharedNow = new Float64Array(0);
+    this.now = { frame: 0, tick: 0, ticksPerSec: 1, shared: this.sharedNow };
+    this.glide = new Float64Array(0);
+    this.rows = new Float64Array(0);
+    this.rowSize = 0;
+    this.segments = heap?.take(MAX_ROWS * 16) ?? 0;
+    this.segmentWords = heap?.int32(this.segments, MAX_ROWS * 4) ?? new Int32Array(0);
+    this.starts = heap?.take(16) ?? 0;
+    this.startWords = heap?.int32(this.starts, 4) ?? new Int32Array(0);
+    this.mix = heap?.take(2 * STRETCH * 4) ?? 0;
+    this.left = heap?.float32(this.mix, STRETCH) ?? new Float32Array(0);
+    this.right = heap?.float32(this.mix + STRETCH * 4, STRETCH) ?? new Float32Array(0);
+    this.at = {
+      rows: 0, rowBytes: 0, useBytes: LANES * 8, segments: this.segments, segmentCount: 0,
+      starts: this.starts, fresh: false, left: this.mix, right: this.mix + STRETCH * 4,
+    }; // prettier-ignore
+    this.arrange(sound, null);
+  }
+
+  /** Takes over a program. What sounds glides to it; memory stays with modules that stay. */
+  install(sound: SoundProgram): void {
+    const before = this.sound;
+    const columns = new Map<string, number>(before.motion.uses.map((u, i) => [u.address, i]));
+    const old = this.rows.slice(this.lastRowOffset, this.lastRowOffset + this.rowSize);
+    this.sound = sound;
+    this.motion.install(sound.motion);
+    this.shared.install(sound.motion);
+    this.uses = new Uses(sound.motion, this.lanes, this.sampleRate);
+    this.sharedStale = true;
+    this.arrange(sound, (address, lane) => {
+      const column = columns.get(address);
+      return column === undefined ? null : old[column * LANES + lane]!;
+    });
+    this.edited();
+  }
+
+  private get lastRowOffset(): number {
+    return (this.rowCount - 1) * this.rowSize;
+  }
+
+  /** Lays out rows, runtimes and buses for a program; `kept` gives the values that sounded last. */
+  private arrange(sound: SoundProgram, kept: ((address: string, lane: number) => number | null) | null): void {
+    const { heap } = this;
+    const columns = sound.motion.uses.length;
+    const size = columns * LANES;
+    if (size !== this.rowSize) {
+      if (heap && this.rowSize > 0) heap.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
+      this.rowSize = size;
+      this.rowsAt = heap?.take(MAX_ROWS * size * 8) ?? 0;
+      this.rows = heap?.float64(this.rowsAt, MAX_ROWS * size) ?? new Float64Array(MAX_ROWS * size);
+      this.glide = new Float64Array(size);
+    }
+    this.rowCount = 1;
+    sound.motion.uses.forEach((use, i) => {
+      for (let v = 0; v < LANES; v++) this.rows[i * LANES + v] = kept?.(use.address, v) ?? 0;
+    });
+    this.fillStill(kept ? 1 : 0);
+    this.sharedBefore = new Float64Array(sound.motion.sharedSlots);
+    this.sharedNow = new Float64Array(sound.motion.sharedSlots);
+    this.now.shared = this.sharedNow;
+    if (!heap) return;
+    const old = new Map(this.sound.modules.length > 0 ? this.runtimes.map((r, i) => [this.runtimeIds[i]!, r]) : []);
+    const busBytes = sound.buses * BUS_BYTES;
+    if (this.buses !== 0) heap.give(this.buses, this.busBytes);
+    this.buses = heap.take(busBytes);
+    this.busBytes = busBytes;
+    this.runtimeIds = sound.modules.map((m) => m.id);
+    this.runtimes = sound.modules.map((m) => {
+      const known = old.get(m.id);
+      const runtime = known?.kind === m.kind ? known : newRuntime(m, heap, this.sampleRate);
+      if (known === runtime) old.delete(m.id);
+      runtime.install(m);
+      return runtime;
+    });
+    for (const unused of old.values()) unused.dispose();
+  }
+  private runtimeIds: readonly string[] = [];
+  private busBytes = 0;
+
+  /** Gives its memory back. */
+  dispose(): void {
+    const { heap } = this;
+    if (!heap) return;
+    for (const runtime of this.runtimes) runtime.dispose();
+    heap.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
+    heap.give(this.buses, this.busBytes);
+    heap.give(this.segments, MAX_ROWS * 16);
+    heap.give(this.starts, 16);
+    heap.give(this.mix, 2 * STRETCH * 4);
+  }
+
+  /** What nothing moves is written once, to every lane of the rows from `first` on. */
+  private fillStill(first: number): void {
+    for (const i of this.uses.still) {
+      const value = this.uses.stillValue(i);
+      for (let r = first; r < MAX_ROWS; r++)
+        this.rows.fill(value, r * this.rowSize + i * LANES, r * this.rowSize + (i + 1) * LANES);
+    }
+  }
+
+  /** What changes at the next evaluation came from an edit: it glides in from the value that sounds now. */
+  edited(): void {
+    const { lanes } = this;
+    for (let v = 0; v < LANES; v++) {
+      this.glidePending[v] = lanes.active[v]! & ~lanes.fresh[v]!;
+      if (this.glidePending[v] === 1) this.nextCorner[v] = this.motion.nextCorner(v, lanes.lastFrame[v]!);
+    }
+    this.glideLeft = Math.round(GLIDE_OVER * GLIDE_SEC * this.sampleRate);
+  }
+
+  /** The song stands somewhere else: what sounds glides there. */
+  relocated(): void {
+    this.sharedSettled = false;
+    this.edited();
+  }
+
+  /** Starts a voice in a lane that is free. */
+  begin(lane: number, note: NoteStart): void {
+    this.lanes.active[lane] = 1;
+    this.lanes.fresh[lane] = 1;
+    this.nextCorner[lane] = 0;
+    this.lanes.offFrame[lane] = Infinity;
+    this.lanes.stolenFrame[lane] = Infinity;
+    this.glidePending[lane] = 0;
+    for (let i = lane; i < this.rowSize; i += LANES) this.glide[i] = 0;
+    for (const runtime of this.runtimes) runtime.begin(lane, note);
+    this.listener?.begin(this.index, this, lane);
+  }
+
+  /** Lets the key of a lane go at a frame. */
+  release(lane: number, frame: number): void {
+    if (this.lanes.offFrame[lane] !== Infinity) return;
+    this.lanes.offFrame[lane] = Math.max(frame, this.lanes.onFrame[lane]!);
+    this.nextCorner[lane] = this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!);
+    this.listener?.release(this.index, this, lane);
+  }
+
+  steal(lane: number, frame: number): void {
+    if (this.lanes.stolenFrame[lane] === Infinity)
+      this.lanes.stolenFrame[lane] = Math.max(frame, this.lanes.onFrame[lane]!);
+  }
+
+  /** A use's value in a lane at the last row. */
+  value(use: number, lane: number): number {
+    return this.rows[this.lastRowOffset + use * LANES + lane]!;
+  }
+
+  /** A slot's value: of a lane, or the shared one. */
+  slotValue(ref: number, lane: number): number {
+    return ref < 0 ? this.sharedNow[~ref]! : this.motion.slots[ref * LANES + lane]!;
+  }
+
+  /** Evaluates the stretch of `length` frames that starts at `frame`. */
+  advance(frame: number, length: number, song: SongProgram): void {
+    const { rowFrames, rowGroups } = this;
+    const last = this.lastRowOffset;
+    if (last > 0) this.carry(last);
+    rowFrames[0] = 0;
+    rowGroups[0] = EVERY_GROUP;
+    this.rowCount = 1;
+    this.startedCount = 0;
+    this.lastRow.fill(0);
+    this.top = this.lanes.top;
+    if (!this.sharedSettled) {
+      this.shared.relocate(this.clock.loopTickAt(frame, song.loopTicks), song, SUB_BLOCK);
+      this.sharedSettled = true;
+      this.sharedNow.set(this.shared.values);
+    } else if (this.sharedStale) {
+      this.shared.evaluate(this.clock.loopTickAt(frame, song.loopTicks), song, 0);
+      this.sharedNow.set(this.shared.values);
+    }
+    this.sharedStale = false;
+    for (let from = 0; from < length; from += SUB_BLOCK) {
+      const to = Math.min(length, from + SUB_BLOCK);
+      this.subBlock(frame, from, to, song);
+      this.glideLeft = Math.max(0, this.glideLeft - (to - from));
+      if (this.glideLeft === 0 && this.wasGliding) {
+        this.fillStill(0);
+        this.glide.fill(0);
+      }
+      this.wasGliding = this.glideLeft > 0;
+      this.listener?.row(this.index, this, frame + to);
+    }
+    this.endVoices(frame + length);
+  }
+  private wasGliding = false;
+  /** Lanes from here on are silent. */
+  private top = 0;
+  /** Set when slots were laid out anew: their values are worked out before the next sub-block. */
+  private sharedStale = false;
+
+  /** The last row of a stretch is the first of the next. */
+  private carry(last: number): void {
+    const { rows, rowSize } = this;
+    const top = this.lanes.top;
+    for (let column = 0; column < rowSize; column += LANES)
+      for (let v = 0; v < top; v++) rows[column + v] = rows[last + column + v]!;
+  }
+
+  private subBlock(frame: number, from: number, to: number, song: SongProgram): void {
+    const { lanes, now, list } = this;
+    this.sharedBefore.set(this.sharedNow);
+    this.shared.evaluate(this.clock.loopTickAt(frame + to, song.loopTicks), song, to - from);
+    now.ticksPerSec = song.ticksPerSec;
+    for (let at = frame + from; ;) {
+      // The next frame before the sub-block's end at which a voice starts or turns a corner, and the voices that do.
+      let next = Infinity;
+      for (let v = 0; v < this.top; v++) {
+        if (lanes.active[v] === 0) continue;
+        const corner = lanes.fresh[v] === 1 ? lanes.onFrame[v]! : this.nextCorner[v]!;
+        if (corner >= at && corner < next) next = corner;
+      }
+      if (next >= frame + to) break;
+      let count = 0;
+      let groups = 0;
+      for (let v = 0; v < this.top; v++) {
+        if (lanes.active[v] === 0) continue;
+        if ((lanes.fresh[v] === 1 ? lanes.onFrame[v] : this.nextCorner[v]) !== next) continue;
+        list[count++] = v;
+        groups |= 1 << (v >> 2);
+      }
+      this.cornerRow(frame, next, from, to, count, groups);
+      at = next + 1;
+    }
+    let count = 0;
+    for (let v = 0; v < this.top; v++) if (lanes.active[v] === 1 && lanes.fresh[v] === 0) list[count++] = v;
+    this.sharedNow.set(this.shared.values);
+    this.rowFrames[this.rowCount] = to;
+    this.rowGroups[this.rowCount] = EVERY_GROUP;
+    this.rowCount++;
+    if (count > 0) this.evaluateRow(this.rowCount - 1, frame + to, count);
+  }
+
+  /** A row at a frame inside a sub-block, for the voices that turn a corner there. */
+  private cornerRow(frame: number, next: number, from: number, to: number, count: number, groups: number): void {
+    const { sharedNow, sharedBefore } = this;
+    const part = (next - frame - from) / (to - from);
+    for (let s = 0; s < sharedNow.length; s++)
+      sharedNow[s] = sharedBefore[s]! + (this.shared.values[s]! - sharedBefore[s]!) * part;
+    let row = this.rowCount - 1;
+    if (this.rowFrames[row] !== next - frame) {
+      if (this.rowCount < MAX_ROWS - SUBS) {
+        row = this.rowCount++;
+        this.rowFrames[row] = next - frame;
+        this.rowGroups[row] = groups;
+      } else {
+        // No row is left: a voice that starts takes the last one, another corner waits for the end of its sub-block.
+        let kept = 0;
+        for (let k = 0; k < count; k++) {
+          const v = this.list[k]!;
+          if (this.lanes.fresh[v] === 1) this.list[kept++] = v;
+          else this.nextCorner[v] = this.motion.nextCorner(v, next);
+        }
+        count = kept;
+      }
+    }
+    this.evaluateRow(row, next, count);
+  }
+
+  /** Works out a row for `count` lanes of `list`; what lies between their last row and this one runs straight. */
+  private evaluateRow(row: number, frame: number, count: number): void {
+    const { lanes, list, now, rows, uses, rowSize } = this;
+    now.frame = frame;
+    now.tick = this.clock.tickAt(frame);
+    now.shared = this.sharedNow;
+    this.motion.evaluate(list, count, now);
+    const at = row * rowSize;
+    for (const use of uses.moving)
+      uses.write(use, list, count, frame, this.motion.slots, this.sharedNow, rows, at + use * LANES);
+    if (this.glideLeft > 0) this.applyGlide(row, count, frame);
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      if (lanes.fresh[v] === 1) {
+        lanes.fresh[v] = 0;
+        this.started[this.startedCount++] = v;
+      } else if (this.lastRow[v]! < row - 1) {
+        this.fillBetween(v, this.lastRow[v]!, row);
+      }
+      this.lastRow[v] = row;
+      lanes.lastFrame[v] = frame;
+      if (this.nextCorner[v]! <= frame) this.nextCorner[v] = this.motion.nextCorner(v, frame);
+    }
+  }
+
+  private fillBetween(v: number, first: number, last: number): void {
+    const { rows, rowSize, rowFrames } = this;
+    const start = rowFrames[first]!;
+    const span = rowFrames[last]! - start;
+    const all = this.glideLeft > 0 ? this.sound.motion.uses.length : 0;
+    const { moving } = this.uses;
+    for (let u = 0; u < (all || moving.length); u++) {
+      const column = (all ? u : moving[u]!) * LANES + v;
+      const a = rows[first * rowSize + column]!;
+      const b = rows[last * rowSize + column]!;
+      for (let r = first + 1; r < last; r++)
+        rows[r * rowSize + column] = a + ((b - a) * (rowFrames[r]! - start)) / span;
+    }
+  }
+
+  private applyGlide(row: number, count: number, frame: number): void {
+    const { rows, rowSize, glide, list, lanes } = this;
+    const uses = this.sound.motion.uses.length;
+    for (const i of this.uses.still) {
+      const value = this.uses.stillValue(i);
+      for (let k = 0; k < count; k++) rows[row * rowSize + i * LANES + list[k]!] = value;
+    }
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const pending = this.glidePending[v] === 1;
+      this.glidePending[v] = 0;
+      if (lanes.fresh[v] === 1) continue;
+      const elapsed = frame - lanes.lastFrame[v]!;
+      const keep = elapsed === SUB_BLOCK ? this.glideKeep : exp((-3 * elapsed) / (GLIDE_SEC * this.sampleRate));
+      for (let i = 0; i < uses; i++) {
+        const at = row * rowSize + i * LANES + v;
+        if (pending) glide[i * LANES + v] = rows[this.lastRow[v]! * rowSize + i * LANES + v]! - rows[at]!;
+        const g = glide[i * LANES + v]!;
+        if (g === 0) continue;
+        rows[at] = rows[at]! + g;
+        glide[i * LANES + v] = g * keep;
+      }
+    }
+  }
+
+  private endVoices(frame: number): void {
+    const { lanes } = this;
+    const use = this.sound.motion.uses[this.sound.gain]!;
+    if (use.form !== "gain") return;
+    for (let v = 0; v < this.top; v++) {
+      if (lanes.active[v] === 0 || lanes.fresh[v] === 1) continue;
+      const faded = frame >= lanes.stolenFrame[v]! + this.uses.fadeFrames;
+      const released = lanes.offFrame[v]! < frame && this.slotValue(use.envelope, v) === 0;
+      // An edit's glide may still be fading a note whose release was just made shorter.
+      if ((!faded && !released) || this.value(this.sound.gain, v) >= SILENT) continue;
+      lanes.active[v] = 0;
+      this.nextCorner[v] = Infinity;
+      this.listener?.end(this.index, this, v);
+    }
+  }
+
+  /** Renders the stretch that was evaluated into `left` and `right`. `soundedAt` marks the lanes that sounded in it. */
+  render(frame: number, before: Uint8Array): void {
+    const heap = this.heap!;
+    heap.kernels.clear(this.mix, 2 * STRETCH * 4);
+    const { at, startWords, segmentWords, rowFrames } = this;
+    at.rowBytes = this.rowSize * 8;
+    for (let group = 0; group < GROUPS; group++) {
+      let any = false;
+      if (group * 4 >= this.top) break;
+      for (let i = 0; i < 4; i++) {
+        const sounds = before[group * 4 + i] === 1;
+        startWords[i] = sounds ? 0 : -1;
+        any ||= sounds;
+      }
+      at.fresh = false;
+      for (let s = 0; s < this.startedCount; s++) {
+        const v = this.started[s]!;
+        if (v >> 2 !== group) continue;
+        startWords[v & 3] = this.lanes.onFrame[v]! - frame;
+        at.fresh = true;
+        any = true;
+      }
+      if (!any) continue;
+      let words = 0;
+      let from = 0;
+      for (let r = 1; r < this.rowCount; r++) {
+        if ((this.rowGroups[r]! & (1 << group)) === 0) continue;
+        segmentWords[words] = from;
+        segmentWords[words + 1] = r;
+        segmentWords[words + 2] = rowFrames[from]!;
+        segmentWords[words + 3] = rowFrames[r]!;
+        words += 4;
+        from = r;
+      }
+      at.segmentCount = words / 4;
+      at.rows = this.rowsAt + group * 32;
+      heap.kernels.clear(this.buses, this.busBytes);
+      for (const runtime of this.runtimes) runtime.render(group, this.buses, at);
+    }
+  }
+}

@@ -1,0 +1,209 @@
+import { dbToGain } from "../dsp/portableMath";
+import { MotionCompiler } from "../motion/compile";
+import { withCycles } from "../motion/shared";
+import { kindOf, modulesOf, type Module } from "../patch/kinds";
+import { AMP } from "../patch/kinds/amp";
+import { PLAYING } from "../patch/kinds/playing";
+import type { Part, Patch, Project, Song } from "../patch/project";
+import { loopTicks, partEvents, partSeed, type NoteEvent } from "../pattern/events";
+import { barTicks } from "../time/meter";
+import { ticksPerSecond } from "../time/span";
+import {
+  EVENT_ROW,
+  type AudioModule,
+  type PartProgram,
+  type Program,
+  type SongProgram,
+  type SoundProgram,
+} from "./program";
+
+function songProgram(project: Project): SongProgram {
+  const { song } = project;
+  return {
+    ticksPerSec: ticksPerSecond(song.tempoBpm),
+    loopTicks: loopTicks(song),
+    barTicks: barTicks(song.meter),
+    trim: dbToGain(project.outputTrim),
+  };
+}
+
+/** Modules that make or change sound on the way to an output, each before those it goes to. */
+function inOrder(patch: Patch): Module[] {
+  const byId = new Map(patch.modules.map((m) => [m.id, m]));
+  const order: Module[] = [];
+  const seen = new Set<string>();
+  const visit = (m: Module): void => {
+    if (seen.has(m.id)) return;
+    seen.add(m.id);
+    for (const c of patch.cables) if (c.to === m.id) visit(byId.get(c.from)!);
+    order.push(m);
+  };
+  modulesOf(patch.modules, AMP).forEach(visit);
+  return order;
+}
+
+/** The runtime's view of a module, with the uses that it reads. */
+function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: number): AudioModule | null {
+  switch (m.kind) {
+    case "oscillator":
+      return {
+        kind: "oscillator",
+        id: m.id,
+        wave: m.choices.wave,
+        unison: m.values.unison,
+        phase: m.values.phase / 360,
+        randomStart: m.choices.start === "random",
+        pitch: compiler.pitch(m),
+        detune: compiler.plain(m, "detune"),
+        width: compiler.plain(m, "width"),
+        pulseWidth: compiler.plain(m, "pulseWidth"),
+        bus,
+      };
+    case "filter":
+      return {
+        kind: "filter",
+        id: m.id,
+        type: m.choices.type,
+        cutoff: compiler.cutoff(m),
+        resonance: compiler.plain(m, "resonance"),
+        bus,
+      };
+    case "amp":
+      return { kind: "amp", id: m.id, gain: compiler.gain(m, copies), pan: compiler.plain(m, "pan"), bus };
+    default:
+      return null;
+  }
+}
+
+/** Compiles a patch. A module that is off lets sound through, or makes none. */
+export function soundProgram(patch: Patch, songModules: readonly Module[], song: Song): SoundProgram {
+  const amp = modulesOf(patch.modules, AMP)[0]!;
+  const copies = modulesOf(patch.modules, PLAYING)[0]?.values.copies ?? 1;
+  const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope);
+  const order = inOrder(patch);
+  const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
+  const comesFrom = (id: string) => patch.cables.filter((c) => c.to === id && order.some((m) => m.id === c.from));
+  // A bus a module that takes sound; one that is fed by a single effect works on that one's bus.
+  const buses = new Map<string, number>();
+  let count = 0;
+  for (const m of order) {
+    const [only, ...others] = comesFrom(m.id);
+    const feeder = others.length === 0 && only ? order.find((o) => o.id === only.from)! : null;
+    const shares = feeder && kindOf(feeder).role === "effect" && goesTo(feeder.id).length === 1;
+    const source = kindOf(m).role === "source";
+    if (shares) buses.set(m.id, buses.get(feeder.id)!);
+    else if (!source || goesTo(m.id).length > 1) buses.set(m.id, count++);
+  }
+  const modules: AudioModule[] = [];
+  for (const m of order) {
+    const to = goesTo(m.id);
+    const direct = kindOf(m).role === "source" && to.length === 1;
+    const bus = buses.get(direct ? to[0]!.to : m.id)!;
+    const made = m.on || m.kind === "amp" ? audioModule(m, bus, compiler, copies) : null;
+    if (made) modules.push(made);
+    if (direct) continue;
+    for (const c of to)
+      if (buses.get(c.to) !== bus) modules.push({ kind: "cable", id: `${c.from}-${c.to}`, bus, to: buses.get(c.to)! });
+  }
+  const drawn = patch.modules.filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
+  const gain = modules.find((m) => m.kind === "amp")!.gain;
+  const place = {
+    loopTicks: loopTicks(song),
+    barTicks: barTicks(song.meter),
+    ticksPerSec: ticksPerSecond(song.tempoBpm),
+  };
+  return {
+    motion: withCycles(compiler.finish(drawn), place),
+    modules,
+    buses: count,
+    copies,
+    gain,
+    structure: modules
+      .map((m) =>
+        [
+          m.kind,
+          m.id,
+          m.bus,
+          ...(m.kind === "oscillator" ? [m.wave, m.unison] : m.kind === "filter" ? [m.type] : []),
+        ].join(),
+      )
+      .join(";"),
+  };
+}
+
+function eventRows(events: readonly NoteEvent[]): Float64Array {
+  const rows = new Float64Array(events.length * EVENT_ROW);
+  events.forEach((e, i) => {
+    const r = i * EVENT_ROW;
+    rows[r] = e.onTick;
+    rows[r + 1] = e.offTick;
+    rows[r + 2] = e.key;
+    rows[r + 3] = e.velocity;
+  });
+  return rows;
+}
+
+interface Made {
+  readonly project: Project;
+  readonly part: Part;
+  readonly program: PartProgram;
+  readonly events: readonly NoteEvent[];
+}
+
+/**
+ * Compiles projects, and remembers the last one: what did not change keeps its objects, so that only what changed is
+ * worked out and sent on.
+ */
+export class Compiler {
+  private made = new Map<string, Made>();
+  private song: { project: Project; program: SongProgram } | null = null;
+  private last: Program | null = null;
+
+  /** With `onlyPart`, the other parts are left out; throws RangeError when it does not exist. */
+  compile(project: Project, onlyPart?: string): Program {
+    const parts = onlyPart === undefined ? project.parts : project.parts.filter((p) => p.id === onlyPart);
+    if (parts.length === 0)
+      throw new RangeError(`there is no part "${onlyPart ?? ""}"; parts: ${project.parts.map((p) => p.id).join(", ")}`);
+    if (this.song?.project.song !== project.song || this.song.project.outputTrim !== project.outputTrim)
+      this.song = { project, program: songProgram(project) };
+    const made = new Map(parts.map((p) => [p.id, this.part(p, project)]));
+    this.made = made;
+    const programs = [...made.values()].map((m) => m.program);
+    const { last, song } = this;
+    const same =
+      last?.song === song.program &&
+      last.parts.length === programs.length &&
+      programs.every((p, i) => p === last.parts[i]);
+    if (!same) this.last = { song: song.program, parts: programs };
+    return this.last!;
+  }
+
+  private part(part: Part, project: Project): Made {
+    const before = this.made.get(part.id);
+    const events = partEvents(part, project.song, project.seed);
+    const sameSound =
+      before !== undefined &&
+      before.part.patch === part.patch &&
+      before.project.modules === project.modules &&
+      before.project.song.tempoBpm === project.song.tempoBpm &&
+      before.project.song.meter === project.song.meter &&
+      before.project.song.loopBars === project.song.loopBars;
+    const sameEvents = before !== undefined && before.events === events;
+    if (sameSound && sameEvents && before.project.seed === project.seed) return { ...before, project, part };
+    return {
+      project,
+      part,
+      events,
+      program: {
+        id: part.id,
+        seed: partSeed(project.seed, part),
+        sound: sameSound ? before.program.sound : soundProgram(part.patch, project.modules, project.song),
+        events: sameEvents ? before.program.events : eventRows(events),
+      },
+    };
+  }
+}
+
+/** Compiles a project once. */
+export const compileProject = (project: Project, onlyPart?: string): Program =>
+  new Compiler().compile(project, onlyPart);

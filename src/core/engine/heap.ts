@@ -1,0 +1,121 @@
+import { KERNEL_BYTES, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
+import type { WaveTable } from "../dsp/waveTables";
+
+/** The kernels of src/core/dsp/simd/kernels.ts; numbers are addresses in the heap unless their name says otherwise. */
+export interface Kernels {
+  resetLane(lane: number): void;
+  oscillate(
+    lanes: number, count: number, pulse: number, gain: number, levels: number, log2Tuning: number,
+    rows: number, rowBytes: number, pitchAt: number, detuneAt: number, widthAt: number, pulseAt: number,
+    segments: number, segmentCount: number, starts: number, scratch: number, bus: number,
+  ): void;
+  clearLane(memory: number, lane: number): void;
+  filter(
+    type: number, memory: number, log2Rate: number, rows: number, rowBytes: number, cutoffAt: number, resonanceAt: number,
+    segments: number, segmentCount: number, fresh: number, bus: number,
+  ): void;
+  amp(
+    rows: number, rowBytes: number, gainAt: number, panAt: number, segments: number, segmentCount: number,
+    bus: number, left: number, right: number,
+  ): void;
+  addBus(from: number, to: number): void;
+  clear(at: number, bytes: number): void;
+} // prettier-ignore
+
+/** What is used of the WebAssembly interface (W3C, WebAssembly JavaScript Interface 2.0); the core has no browser types. */
+interface WasmApi {
+  readonly Memory: new (size: { initial: number; maximum: number }) => { readonly buffer: ArrayBuffer };
+  readonly Module: new (bytes: Uint8Array) => object;
+  readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
+}
+
+let compiled: object | null = null;
+
+/** The kernels' module, compiled once a thread. Throws Error where WebAssembly or its SIMD instructions are missing. */
+function kernelModule(api: WasmApi): object {
+  try {
+    compiled ??= new api.Module(Uint8Array.from(KERNEL_BYTES));
+    return compiled;
+  } catch (cause) {
+    throw new Error("this browser lacks WebAssembly SIMD, which the sound engine needs; a current version has it", {
+      cause,
+    });
+  }
+}
+
+/** The compiler keeps the first bytes of the memory for itself. */
+const FIRST = 4096;
+const ALIGN = 16;
+
+/**
+ * The memory of one engine, and the kernels that work in it. Freed with the engine. Blocks that are given back are kept
+ * by their size for the next one that asks.
+ */
+export class Heap {
+  readonly kernels: Kernels;
+  readonly buffer: ArrayBuffer;
+  private next = FIRST;
+  private readonly spare = new Map<number, number[]>();
+  /** Where the levels of each wave table are described. */
+  private readonly tables = new Map<string, number>();
+
+  constructor() {
+    const api = (globalThis as { WebAssembly?: WasmApi }).WebAssembly;
+    if (!api) throw new Error("this browser lacks WebAssembly, which the sound engine needs; a current version has it");
+    const memory = new api.Memory({ initial: KERNEL_PAGES, maximum: KERNEL_PAGES });
+    const module = kernelModule(api);
+    this.kernels = new api.Instance(module, { env: { memory, abort: () => undefined } }).exports as Kernels;
+    this.buffer = memory.buffer;
+  }
+
+  /** Address of a block of at least `bytes` bytes, all zero. Throws RangeError when the heap is full. */
+  take(bytes: number): number {
+    const size = Math.ceil(bytes / ALIGN) * ALIGN;
+    const kept = this.spare.get(size)?.pop();
+    if (kept !== undefined) {
+      this.kernels.clear(kept, size);
+      return kept;
+    }
+    const at = this.next;
+    if (at + size > this.buffer.byteLength)
+      throw new RangeError(`the engine's heap of ${this.buffer.byteLength} bytes is full`);
+    this.next += size;
+    return at;
+  }
+
+  give(at: number, bytes: number): void {
+    const size = Math.ceil(bytes / ALIGN) * ALIGN;
+    const list = this.spare.get(size);
+    if (list) list.push(at);
+    else this.spare.set(size, [at]);
+  }
+
+  float64(at: number, length: number): Float64Array {
+    return new Float64Array(this.buffer, at, length);
+  }
+  float32(at: number, length: number): Float32Array {
+    return new Float32Array(this.buffer, at, length);
+  }
+  int32(at: number, length: number): Int32Array {
+    return new Int32Array(this.buffer, at, length);
+  }
+
+  /** Copies a wave table into the heap, once. */
+  setTable(name: string, table: WaveTable): void {
+    if (this.tables.has(name)) return;
+    const samples = this.take(table.samples.byteLength);
+    this.float32(samples, table.samples.length).set(table.samples);
+    const levels = this.take(table.levels.length * 8);
+    const view = this.int32(levels, table.levels.length * 2);
+    table.levels.forEach(([offset, bits], i) => {
+      view[2 * i] = samples + offset * 4;
+      view[2 * i + 1] = bits;
+    });
+    this.tables.set(name, levels);
+  }
+
+  /** Where the levels of a table are described: an address and log2 of the size each. 0 while it is not there. */
+  tableLevels(name: string): number {
+    return this.tables.get(name) ?? 0;
+  }
+}

@@ -1,0 +1,397 @@
+import FFT from "fft.js";
+import { describe, expect, test } from "vitest";
+import { FILTER_TYPES, damping, type FilterType } from "../dsp/filter";
+import { waveTable, type WaveName } from "../dsp/waveTables";
+import { hash01 } from "../pattern/chance";
+import { Heap } from "./heap";
+
+/**
+ * The kernels against scalar references in float64, written from the formulas and not from the kernels. Lanes are voices,
+ * rows are [use][lane], a segment is row, row, first frame, frame after the last.
+ */
+const RATE = 48_000;
+const LANES = 64;
+const USES = 4;
+const ROW = USES * LANES;
+
+class Bench {
+  readonly heap = new Heap();
+  readonly rowsAt = this.heap.take(8 * ROW * 8);
+  readonly rows = this.heap.float64(this.rowsAt, 8 * ROW);
+  readonly bus = this.heap.take(2048);
+  readonly segmentsAt = this.heap.take(256);
+  readonly startsAt = this.heap.take(16);
+  readonly scratch = this.heap.take(2048);
+
+  set(row: number, use: number, values: readonly number[]): void {
+    values.forEach((v, lane) => (this.rows[row * ROW + use * LANES + lane] = v));
+  }
+  segments(list: readonly (readonly [number, number, number, number])[]): void {
+    this.heap.int32(this.segmentsAt, list.length * 4).set(list.flat());
+  }
+  lane(side: 0 | 1, lane: number): number[] {
+    return Array.from({ length: 64 }, (_, i) => this.heap.float32(this.bus, 512)[side * 256 + i * 4 + lane]!);
+  }
+  fill(value: (side: number, lane: number, frame: number) => number): void {
+    const view = this.heap.float32(this.bus, 512);
+    for (let s = 0; s < 2; s++)
+      for (let l = 0; l < 4; l++) for (let i = 0; i < 64; i++) view[s * 256 + i * 4 + l] = value(s, l, i);
+  }
+}
+
+/** Error in dB of full scale. */
+const errorDb = (a: readonly number[], b: readonly number[]): number =>
+  20 * Math.log10(a.reduce((worst, v, i) => Math.max(worst, Math.abs(v - b[i]!)), 1e-12));
+
+/** Error in dB of full scale, as power: what is heard of it. */
+const noiseDb = (a: readonly number[], b: readonly number[]): number =>
+  10 * Math.log10(a.reduce((sum, v, i) => sum + (v - b[i]!) ** 2, 1e-24) / a.length);
+
+/** One voice of a stack, sample by sample: Fourier series of the wave, phases and gains as the formulas say. */
+function stackReference(o: {
+  wave: WaveName | "pulse";
+  phases: readonly number[];
+  from: number;
+  ends: readonly [number, number, number, number][];
+  keys: readonly number[];
+  detune: readonly number[];
+  width: readonly number[];
+  hole: readonly number[];
+}): { left: number[]; right: number[] } {
+  const left = new Array<number>(64).fill(0);
+  const right = new Array<number>(64).fill(0);
+  const count = o.phases.length;
+  const saw = (p: number, harmonics: number): number => {
+    let y = 0;
+    for (let h = 1; h <= harmonics; h++) y -= (2 / (Math.PI * h)) * Math.sin(2 * Math.PI * h * p);
+    return y;
+  };
+  o.phases.forEach((start, u) => {
+    const place = count === 1 ? 0 : (2 * u) / (count - 1) - 1;
+    let phase = start;
+    for (const [a, b, from, to] of o.ends) {
+      const hz = (k: number): number => 440 * 2 ** ((o.keys[k]! - 69) / 12 + (place * o.detune[k]!) / 1200);
+      const top = Math.max(
+        ...[a, b].map((k) => 440 * 2 ** ((o.keys[k]! - 69) / 12 + (count === 1 ? 0 : o.detune[k]! / 1200))),
+      );
+      // The table of the third of an octave that holds this pitch: harmonics up to half the rate at its top.
+      const level = Math.max(0, Math.ceil(30 + 3 * (Math.log2(top / RATE) + 1)));
+      const harmonics = Math.floor(2 ** ((30 - level) / 3) + 1e-9);
+      const first = Math.max(from, o.from);
+      for (let i = first; i < to; i++) {
+        const t = (i - first) / (to - first);
+        const mixed = (values: readonly number[]): number => values[a]! + (values[b]! - values[a]!) * t;
+        const gain = (side: 1 | -1): number => {
+          const of = (w: number): number =>
+            Math.sqrt((1 + (side * place * (Math.min(u, count - 1 - u) % 2 ? -1 : 1) * w) / 100) / count);
+          return of(o.width[a]!) + (of(o.width[b]!) - of(o.width[a]!)) * t;
+        };
+        let y: number;
+        if (o.wave === "sine") y = Math.sin(2 * Math.PI * phase);
+        else if (o.wave === "pulse") y = saw(phase - mixed(o.hole) / 100, harmonics) - saw(phase, harmonics);
+        else y = saw(phase, harmonics);
+        left[i]! += y * gain(-1);
+        right[i]! += y * gain(1);
+        phase += (hz(a) + (hz(b) - hz(a)) * t) / RATE;
+      }
+    }
+  });
+  return { left, right };
+}
+
+describe("the oscillator", () => {
+  const whole: [number, number, number, number][] = [[0, 1, 0, 64]];
+  const four: [number, number, number, number][] = [[0, 1, 0, 16], [1, 2, 16, 27], [2, 3, 27, 32], [3, 4, 32, 64]]; // prettier-ignore
+  test.each([
+    { name: "one saw", wave: "saw", count: 1, ends: whole, keys: [57, 57], detune: [0, 0], width: [60, 60], from: 0 },
+    {
+      name: "a stack of eight",
+      wave: "saw",
+      count: 8,
+      ends: whole,
+      keys: [40, 40],
+      detune: [14, 14],
+      width: [70, 70],
+      from: 0,
+    },
+    {
+      name: "an odd stack that starts late",
+      wave: "saw",
+      count: 5,
+      ends: four,
+      keys: [50, 50, 50, 50, 50],
+      detune: [9, 9, 9, 9, 9],
+      width: [100, 100, 100, 100, 100],
+      from: 13,
+    },
+    {
+      name: "a pitch that moves",
+      wave: "saw",
+      count: 3,
+      ends: four,
+      keys: [60, 60.5, 61.7, 61, 58],
+      detune: [5, 5, 5, 5, 5],
+      width: [0, 0, 0, 0, 0],
+      from: 0,
+    },
+    {
+      name: "detune and width that move",
+      wave: "saw",
+      count: 4,
+      ends: four,
+      keys: [45, 45, 45, 45, 45],
+      detune: [5, 20, 25, 30, 80],
+      width: [0, 50, 90, 100, 20],
+      from: 0,
+    },
+    {
+      name: "a sine",
+      wave: "sine",
+      count: 2,
+      ends: four,
+      keys: [80, 81, 82, 83, 84],
+      detune: [3, 3, 3, 3, 3],
+      width: [50, 50, 50, 50, 50],
+      from: 5,
+    },
+    {
+      name: "a pulse whose width moves",
+      wave: "pulse",
+      count: 1,
+      ends: four,
+      keys: [52, 52, 52, 52, 52],
+      detune: [0, 0, 0, 0, 0],
+      width: [0, 0, 0, 0, 0],
+      hole: [50, 40, 38, 36, 20],
+      from: 0,
+    },
+  ] as const)("$name: every sample", ({ wave, count, ends, keys, detune, width, from, ...rest }) => {
+    const hole = "hole" in rest ? rest.hole : keys.map(() => 50);
+    const b = new Bench();
+    const table = wave === "pulse" ? "saw" : wave;
+    b.heap.setTable(table, waveTable(table));
+    const memory = b.heap.take(4 * 608);
+    for (let v = 0; v < 4; v++) b.heap.kernels.resetLane(memory + v * 608);
+    const phases = Array.from({ length: count }, (_, u) => hash01(1, u));
+    // The second lane sounds, the others are silent.
+    phases.forEach((p, u) => (b.heap.int32(memory + 608, 16)[u] = (p * 2 ** 32) | 0));
+    const columns = [keys, detune, width, hole];
+    columns.forEach((c, use) => c.forEach((v, row) => b.set(row, use, [0, v, 0, 0])));
+    b.segments(ends);
+    b.heap.int32(b.startsAt, 4).set([-1, from, -1, -1]);
+    const log2Tuning = Math.log2(440) - Math.log2(RATE) - 69 / 12;
+    b.fill(() => 0);
+    b.heap.kernels.oscillate(memory, count, wave === "pulse" ? 1 : 0, 1, b.heap.tableLevels(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch, b.bus); // prettier-ignore
+    const expected = stackReference({
+      wave,
+      phases,
+      from,
+      ends: [...ends] as [number, number, number, number][],
+      keys,
+      detune,
+      width,
+      hole,
+    });
+    // The loudness of a pulse is kept; the reference is of amplitude 1.
+    const scale = (k: number): number => {
+      const d = hole[k]! / 100;
+      const power = 4 * d * (1 - d);
+      return wave === "pulse" ? (1 - 0.35 * (1 - power) ** 3) / Math.sqrt(power) : 1;
+    };
+    const scaled = (x: readonly number[]): number[] =>
+      x.map((v, i) => {
+        const [a, e, start, end] = ends.find((s) => i >= s[2] && i < s[3])!;
+        const at = (i - Math.max(start, from)) / (end - Math.max(start, from));
+        return v * (scale(a) + (scale(e) - scale(a)) * Math.max(0, at));
+      });
+    // What is left is the tables' straight lines between samples, under -60 dB on single samples of a full saw.
+    expect(errorDb(b.lane(0, 1), scaled(expected.left))).toBeLessThan(-58);
+    expect(errorDb(b.lane(1, 1), scaled(expected.right))).toBeLessThan(-58);
+    for (const silent of [0, 2, 3]) expect(b.lane(0, silent).every((y) => y === 0)).toBe(true);
+    if (from > 0)
+      expect(
+        b
+          .lane(0, 1)
+          .slice(0, from)
+          .every((y) => y === 0),
+      ).toBe(true);
+  });
+});
+
+/** A TPT state-variable filter in float64 (Zavalishin's integrators), with coefficients ramped as the engine ramps them. */
+function svfReference(
+  type: FilterType,
+  x: readonly number[],
+  rows: readonly { log2: number; resonance: number }[],
+  ends: readonly (readonly [number, number, number, number])[],
+): number[] {
+  const coefficients = (r: { log2: number; resonance: number }): number[] => {
+    const g = Math.tan(Math.PI * Math.min(2 ** r.log2 / RATE, 0.49));
+    const stage = (k: number): number[] => [1 / (1 + g * (g + k)), g / (1 + g * (g + k)), (g * g) / (1 + g * (g + k))];
+    const k = (type === "lp24" ? 0.7653668647301796 : Math.SQRT2) * 2 ** (-4.5 * (r.resonance / 100));
+    const mix = type === "hp12" ? [1, -k, -1] : type === "bp12" ? [0, k, 0] : [0, 0, 1];
+    return [...stage(1.8477590650225735), ...stage(k), ...mix];
+  };
+  const y: number[] = [];
+  const s = [0, 0, 0, 0];
+  const stage = (v0: number, c: readonly number[], at: number, ic: number): [number, number] => {
+    const v3 = v0 - s[ic + 1]!;
+    const v1 = c[at]! * s[ic]! + c[at + 1]! * v3;
+    const v2 = s[ic + 1]! + c[at + 1]! * s[ic]! + c[at + 2]! * v3;
+    s[ic] = 2 * v1 - s[ic]!;
+    s[ic + 1] = 2 * v2 - s[ic + 1]!;
+    return [v1, v2];
+  };
+  for (const [a, b, from, to] of ends) {
+    const c0 = coefficients(rows[a]!);
+    const c1 = coefficients(rows[b]!);
+    for (let i = from; i < to; i++) {
+      const c = c0.map((v, k) => v + ((c1[k]! - v) * (i - from + 1)) / (to - from));
+      const input = type === "lp24" ? stage(x[i]!, c, 0, 2)[1] : x[i]!;
+      const [band, low] = stage(input, c, 3, 0);
+      y.push(type === "lp24" ? low : c[6]! * input + c[7]! * band + c[8]! * low);
+    }
+  }
+  return y;
+}
+
+describe("the filters", () => {
+  const ends = [[0, 1, 0, 16], [1, 2, 16, 32], [2, 3, 32, 45], [3, 4, 45, 64]] as const; // prettier-ignore
+  const lanes = [
+    [{ log2: Math.log2(900), resonance: 0 }, { log2: Math.log2(900), resonance: 0 }, { log2: Math.log2(900), resonance: 0 }, { log2: Math.log2(900), resonance: 0 }, { log2: Math.log2(900), resonance: 0 }],
+    [{ log2: 6, resonance: 90 }, { log2: 9, resonance: 40 }, { log2: 12, resonance: 10 }, { log2: 13, resonance: 70 }, { log2: 8, resonance: 100 }],
+    [{ log2: Math.log2(20), resonance: 100 }, { log2: Math.log2(20), resonance: 100 }, { log2: Math.log2(21), resonance: 90 }, { log2: Math.log2(22), resonance: 90 }, { log2: 5, resonance: 90 }],
+    [{ log2: Math.log2(20_000), resonance: 0 }, { log2: 14, resonance: 50 }, { log2: 14.2, resonance: 50 }, { log2: 14.28, resonance: 60 }, { log2: 14.28, resonance: 60 }],
+  ]; // prettier-ignore
+
+  test.each(Object.keys(FILTER_TYPES) as FilterType[])(
+    "%s: four voices, both sides, cutoff and resonance moving, as in float64 within -130 dB",
+    (type) => {
+      const b = new Bench();
+      const memory = b.heap.take(448);
+      lanes[0]!.forEach((_, row) => {
+        b.set(row, 0, lanes.map((l) => l[row]!.log2)); // prettier-ignore
+        b.set(row, 1, lanes.map((l) => l[row]!.resonance)); // prettier-ignore
+      });
+      b.segments(ends);
+      b.fill((s, l, i) => hash01(s, l, i) - 0.5);
+      b.heap.kernels.filter(FILTER_TYPES[type], memory, Math.log2(RATE), b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, ends.length, 1, b.bus); // prettier-ignore
+      lanes.forEach((rows, lane) => {
+        for (const side of [0, 1] as const) {
+          const input = Array.from({ length: 64 }, (_, i) => Math.fround(hash01(side, lane, i) - 0.5));
+          // Close to half the rate the tangent's float32 shows.
+          expect(noiseDb(b.lane(side, lane), svfReference(type, input, rows, ends))).toBeLessThan(
+            lane === 3 ? -110 : -130,
+          );
+        }
+      });
+    },
+  );
+
+  test.each([
+    ["lp24", 300, 0],
+    ["lp24", 5000, 80],
+    ["lp12", 1000, 40],
+    ["bp12", 1000, 60],
+    ["hp12", 200, 30],
+    ["lp24", 60, 100],
+  ] as const)(
+    "%s at %d Hz, resonance %d: the response of its formula, measured on an impulse",
+    (type, cutoff, resonance) => {
+      const n = 131_072;
+      const b = new Bench();
+      const memory = b.heap.take(448);
+      for (const row of [0, 1]) {
+        b.set(row, 0, [0, Math.log2(cutoff), 0, 0]);
+        b.set(row, 1, [0, resonance, 0, 0]);
+      }
+      b.segments([[0, 1, 0, 64]]);
+      const impulse: number[] = [];
+      for (let at = 0; at < n; at += 64) {
+        b.fill((s, l, i) => (s === 0 && l === 1 && at + i === 0 ? 1 : 0));
+        b.heap.kernels.filter(FILTER_TYPES[type], memory, Math.log2(RATE), b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, 1, at === 0 ? 1 : 0, b.bus); // prettier-ignore
+        impulse.push(...b.lane(0, 1));
+      }
+      const fft = new FFT(n);
+      const out = fft.createComplexArray() as number[];
+      fft.realTransform(out, impulse);
+      const k0 = damping(type, resonance);
+      for (const hz of [30, 60, 100, 300, 1000, 3000, 9000]) {
+        const k = Math.round((hz / RATE) * n);
+        const w = Math.tan((Math.PI * k) / n) / Math.tan((Math.PI * cutoff) / RATE);
+        const second = (damp: number): number => (1 - w * w) ** 2 + (damp * w) ** 2;
+        let power = 1 / second(k0);
+        if (type === "lp24") power /= second(1.8477590650225735);
+        if (type === "bp12") power *= (k0 * w) ** 2;
+        if (type === "hp12") power *= w ** 4;
+        const expected = 10 * Math.log10(power);
+        if (expected < -90) continue;
+        expect(10 * Math.log10(out[2 * k]! ** 2 + out[2 * k + 1]! ** 2)).toBeCloseTo(expected, 1);
+      }
+    },
+  );
+
+  test("memory falls silent, and a lane can be cleared alone", () => {
+    const b = new Bench();
+    const memory = b.heap.take(448);
+    for (const row of [0, 1]) b.set(row, 0, [8, 8, 8, 8]);
+    b.segments([[0, 1, 0, 64]]);
+    const run = (input: number): void => {
+      b.fill(() => input);
+      b.heap.kernels.filter(0, memory, Math.log2(RATE), b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, 1, 0, b.bus);
+    };
+    run(0.5);
+    b.heap.kernels.clearLane(memory, 2);
+    const state = b.heap.float32(memory, 32);
+    for (let i = 0; i < 8; i++) expect(state[i * 4 + 2]).toBe(0);
+    expect(state[0]).not.toBe(0);
+    for (let block = 0; block < 400; block++) {
+      run(0);
+      for (const s of state) expect(s === 0 || Math.abs(s) > 1e-15).toBe(true);
+    }
+    expect(state.every((s) => s === 0)).toBe(true);
+  });
+});
+
+test("the amp: gains and places run straight between rows, equal power, lanes add up", () => {
+  const b = new Bench();
+  const gains = [[0.5, 0, 0.2, 1], [1, 0.3, 0.2, 0], [0.7, 0.1, 0.4, 0]]; // prettier-ignore
+  const pans = [[-100, 0, 30, 100], [0, 0, 30, 100], [100, 50, 30, -100]]; // prettier-ignore
+  gains.forEach((g, row) => b.set(row, 0, g));
+  pans.forEach((p, row) => b.set(row, 1, p));
+  const ends = [[0, 1, 0, 16], [1, 2, 16, 41]] as const; // prettier-ignore
+  b.segments(ends);
+  const input = (s: number, l: number, i: number): number => hash01(s, l, i) - 0.5;
+  b.fill(input);
+  const mix = b.heap.take(512);
+  b.heap.kernels.amp(b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, 2, b.bus, mix, mix + 256);
+  const of = (row: number, lane: number, side: number): number => {
+    const angle = ((pans[row]![lane]! + 100) / 200) * (Math.PI / 2);
+    return gains[row]![lane]! * Math.SQRT2 * (side === 0 ? Math.cos(angle) : Math.sin(angle));
+  };
+  for (const side of [0, 1]) {
+    const expected = Array.from({ length: 41 }, (_, i) => {
+      const [a, e, from, to] = ends.find((s) => i >= s[2] && i < s[3])!;
+      const t = (i - from + 1) / (to - from);
+      return [0, 1, 2, 3].reduce(
+        (sum, l) => sum + input(side, l, i) * (of(a, l, side) + (of(e, l, side) - of(a, l, side)) * t),
+        0,
+      );
+    });
+    const found = [...b.heap.float32(mix + side * 256, 41)];
+    expect(errorDb(found, expected)).toBeLessThan(-120);
+  }
+});
+
+test("the heap gives blocks that are zero and apart, takes them back, and says when it is full", () => {
+  const heap = new Heap();
+  const a = heap.take(100);
+  const b = heap.take(100);
+  expect(b - a).toBeGreaterThanOrEqual(100);
+  expect(a % 16).toBe(0);
+  heap.float32(a, 25).fill(7);
+  heap.give(a, 100);
+  expect(heap.take(100)).toBe(a);
+  expect(heap.float32(a, 25).every((v) => v === 0)).toBe(true);
+  expect(() => heap.take(2 ** 31)).toThrow(/heap of 67108864 bytes is full/);
+});

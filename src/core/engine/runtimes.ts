@@ -1,0 +1,213 @@
+import { FILTER_TYPES } from "../dsp/filter";
+import { log2 } from "../dsp/portableMath";
+import { MAX_UNISON, startPhase } from "../dsp/unison";
+import { LANES } from "../motion/lanes";
+import { hash01 } from "../pattern/chance";
+import type { Heap } from "./heap";
+import type { AudioModule } from "./program";
+
+/** A stretch of one group of four voices, as the kernels see it. */
+export interface GroupStretch {
+  /** Address of the group's part of the first row, and bytes from row to row and from use to use. */
+  rows: number;
+  rowBytes: number;
+  useBytes: number;
+  segments: number;
+  segmentCount: number;
+  /** First frame of each lane, -1 for a silent one. */
+  starts: number;
+  /** Whether a voice of the group has just started. */
+  fresh: boolean;
+  left: number;
+  right: number;
+}
+
+/** What a note that starts tells the modules. */
+export interface NoteStart {
+  readonly seed: number;
+  /** Names the note for seeded draws: the same note of every pass starts alike. */
+  readonly address: number;
+  readonly key: number;
+  readonly copy: number;
+}
+
+/** Sound of one module, for all voices of a part. Its memory is its own and stays when other modules come and go. */
+export interface Runtime {
+  readonly kind: AudioModule["kind"];
+  install(module: AudioModule): void;
+  begin(lane: number, note: NoteStart): void;
+  render(group: number, buses: number, at: GroupStretch): void;
+  dispose(): void;
+}
+
+const GROUPS = LANES / 4;
+/** Both sides of a bus: 64 frames of four lanes. */
+export const BUS_BYTES = 2 * 64 * 16;
+const LOG2_440 = log2(440);
+
+/** Bytes of a lane's memory in the oscillator's kernel. */
+const OSC_LANE = 64 + 4 * 136;
+
+/** Gains that make the waves equally loud, the saw as it is: see loudness.test.ts. */
+const WAVE_GAIN = { sine: 0.9716, triangle: 1.0965, saw: 1, pulse: 0.599 } as const;
+
+class OscillatorRuntime implements Runtime {
+  readonly kind = "oscillator";
+  private module!: Extract<AudioModule, { kind: "oscillator" }>;
+  private readonly memory: number;
+  private readonly scratch: number;
+  private readonly log2Tuning: number;
+  private unison = 0;
+
+  constructor(
+    private readonly heap: Heap,
+    sampleRate: number,
+  ) {
+    this.memory = heap.take(LANES * OSC_LANE);
+    this.scratch = heap.take(2048);
+    // A MIDI key / 12 plus this is log2 of cycles a sample.
+    this.log2Tuning = LOG2_440 - log2(sampleRate) - 69 / 12;
+  }
+
+  install(module: AudioModule): void {
+    if (module.kind !== "oscillator") return;
+    this.module = module;
+    if (module.unison === this.unison) return;
+    this.unison = module.unison;
+    for (let v = 0; v < LANES; v++) this.heap.kernels.resetLane(this.memory + v * OSC_LANE);
+  }
+
+  begin(lane: number, note: NoteStart): void {
+    const { unison, phase, randomStart } = this.module;
+    const phases = this.heap.int32(this.memory + lane * OSC_LANE, MAX_UNISON);
+    for (let u = 0; u < unison; u++) {
+      const random =
+        note.copy === 0
+          ? hash01(note.seed, note.address, note.key, u)
+          : hash01(note.seed, note.address, note.key, u, note.copy);
+      // Copies of a voice start apart for the same reason as voices of a stack.
+      const cycles = phase + (randomStart ? random : startPhase(u, unison) + note.copy * 0.381966);
+      phases[u] = ((cycles - Math.floor(cycles)) * 2 ** 32) | 0;
+    }
+  }
+
+  render(group: number, buses: number, at: GroupStretch): void {
+    const m = this.module;
+    const levels = this.heap.tableLevels(m.wave === "pulse" ? "saw" : m.wave);
+    if (levels === 0) return;
+    this.heap.kernels.oscillate(
+      this.memory + group * 4 * OSC_LANE, m.unison, m.wave === "pulse" ? 1 : 0, WAVE_GAIN[m.wave], levels, this.log2Tuning,
+      at.rows, at.rowBytes, m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
+      at.segments, at.segmentCount, at.starts, this.scratch, buses + m.bus * BUS_BYTES,
+    ); // prettier-ignore
+  }
+
+  dispose(): void {
+    this.heap.give(this.memory, LANES * OSC_LANE);
+    this.heap.give(this.scratch, 2048);
+  }
+}
+
+/** Bytes of a group's memory in the filter's kernel. */
+const FILTER_GROUP = 128 + 2 * 144 + 32;
+
+class FilterRuntime implements Runtime {
+  readonly kind = "filter";
+  private module!: Extract<AudioModule, { kind: "filter" }>;
+  private readonly memory: number;
+  private readonly log2Rate: number;
+
+  constructor(
+    private readonly heap: Heap,
+    sampleRate: number,
+  ) {
+    this.memory = heap.take(GROUPS * FILTER_GROUP);
+    this.log2Rate = log2(sampleRate);
+  }
+
+  install(module: AudioModule): void {
+    if (module.kind === "filter") this.module = module;
+  }
+
+  begin(lane: number): void {
+    this.heap.kernels.clearLane(this.memory + (lane >> 2) * FILTER_GROUP, lane & 3);
+  }
+
+  render(group: number, buses: number, at: GroupStretch): void {
+    const m = this.module;
+    this.heap.kernels.filter(
+      FILTER_TYPES[m.type], this.memory + group * FILTER_GROUP, this.log2Rate,
+      at.rows, at.rowBytes, m.cutoff * at.useBytes, m.resonance * at.useBytes,
+      at.segments, at.segmentCount, at.fresh ? 1 : 0, buses + m.bus * BUS_BYTES,
+    ); // prettier-ignore
+  }
+
+  dispose(): void {
+    this.heap.give(this.memory, GROUPS * FILTER_GROUP);
+  }
+}
+
+class AmpRuntime implements Runtime {
+  readonly kind = "amp";
+  private module!: Extract<AudioModule, { kind: "amp" }>;
+
+  constructor(private readonly heap: Heap) {}
+
+  install(module: AudioModule): void {
+    if (module.kind === "amp") this.module = module;
+  }
+
+  begin(): void {
+    // It remembers nothing.
+  }
+
+  render(_group: number, buses: number, at: GroupStretch): void {
+    const m = this.module;
+    this.heap.kernels.amp(
+      at.rows, at.rowBytes, m.gain * at.useBytes, m.pan * at.useBytes,
+      at.segments, at.segmentCount, buses + m.bus * BUS_BYTES, at.left, at.right,
+    ); // prettier-ignore
+  }
+
+  dispose(): void {
+    // It holds no memory.
+  }
+}
+
+class CableRuntime implements Runtime {
+  readonly kind = "cable";
+  private module!: Extract<AudioModule, { kind: "cable" }>;
+
+  constructor(private readonly heap: Heap) {}
+
+  install(module: AudioModule): void {
+    if (module.kind === "cable") this.module = module;
+  }
+
+  begin(): void {
+    // It remembers nothing.
+  }
+
+  render(_group: number, buses: number): void {
+    this.heap.kernels.addBus(buses + this.module.bus * BUS_BYTES, buses + this.module.to * BUS_BYTES);
+  }
+
+  dispose(): void {
+    // It holds no memory.
+  }
+}
+
+export function newRuntime(module: AudioModule, heap: Heap, sampleRate: number): Runtime {
+  switch (module.kind) {
+    case "oscillator":
+      return new OscillatorRuntime(heap, sampleRate);
+    case "filter":
+      return new FilterRuntime(heap, sampleRate);
+    case "amp":
+      return new AmpRuntime(heap);
+    case "cable":
+      return new CableRuntime(heap);
+    default:
+      return module satisfies never;
+  }
+}

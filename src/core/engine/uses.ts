@@ -1,0 +1,116 @@
+import { dbToGain } from "../dsp/portableMath";
+import { LANES, type VoiceLanes } from "../motion/lanes";
+import { isConstant, type Input, type MotionProgram, type Use } from "../motion/program";
+
+/** A stolen voice is faded within this time; a fade of this length lies 60 dB and more under what it ends. */
+const FADE_SEC = 0.006;
+const LEVEL_OFF_DB = -60;
+const LEVEL_MAX_DB = 24;
+
+const isStill = (use: Use): boolean => use.form === "plain" && isConstant(use.value);
+
+/** Works out the values that the modules read, from the slots of the motion: a column of the bank's rows a use. */
+export class Uses {
+  readonly moving: readonly number[];
+  readonly still: readonly number[];
+  private readonly lastDb = new Float64Array(LANES).fill(NaN);
+  private readonly lastGain = new Float64Array(LANES);
+  readonly fadeFrames: number;
+
+  constructor(
+    readonly program: MotionProgram,
+    private readonly lanes: VoiceLanes,
+    sampleRate: number,
+  ) {
+    const indices = program.uses.map((_, i) => i);
+    this.moving = indices.filter((i) => !isStill(program.uses[i]!));
+    this.still = indices.filter((i) => isStill(program.uses[i]!));
+    this.fadeFrames = Math.round(FADE_SEC * sampleRate);
+  }
+
+  stillValue(index: number): number {
+    const use = this.program.uses[index]!;
+    return use.form === "plain" && isConstant(use.value) ? use.value.constant : 0;
+  }
+
+  /** Writes a use's values for `count` lanes of `list` to `out` from `at`. */
+  write(
+    index: number,
+    list: Int32Array,
+    count: number,
+    frame: number,
+    slots: Float64Array,
+    shared: Float64Array,
+    out: Float64Array,
+    at: number,
+  ): void {
+    const use = this.program.uses[index]!;
+    const { key } = this.lanes;
+    switch (use.form) {
+      case "plain":
+        for (let k = 0; k < count; k++) out[at + list[k]!] = read(use.value, list[k]!, slots, shared);
+        return;
+      case "pitch":
+        for (let k = 0; k < count; k++) {
+          const v = list[k]!;
+          out[at + v] =
+            key[v]! + use.base + read(use.semitones, v, slots, shared) + read(use.cents, v, slots, shared) / 100;
+        }
+        return;
+      case "log2hz":
+        for (let k = 0; k < count; k++) {
+          const v = list[k]!;
+          const follow = ((read(use.follow, v, slots, shared) / 100) * (key[v]! - 60)) / 12;
+          const x = use.rest + follow + read(use.octaves, v, slots, shared);
+          out[at + v] = x < use.min ? use.min : x > use.max ? use.max : x;
+        }
+        return;
+      case "gain":
+        this.gain(use, list, count, frame, slots, shared, out, at);
+        return;
+      default:
+        return use satisfies never;
+    }
+  }
+
+  private gain(
+    use: Extract<Use, { form: "gain" }>,
+    list: Int32Array,
+    count: number,
+    frame: number,
+    slots: Float64Array,
+    shared: Float64Array,
+    out: Float64Array,
+    at: number,
+  ): void {
+    const { stolenFrame } = this.lanes;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const db = read(use.level, v, slots, shared);
+      let gain =
+        use.off || !(db > LEVEL_OFF_DB) ? 0 : slots[use.envelope * LANES + v]! * use.scale * this.gainOf(v, db);
+      for (let f = 0; f < use.factors.length; f++) gain *= read(use.factors[f]!, v, slots, shared);
+      const stolen = stolenFrame[v]!;
+      if (stolen !== Infinity) {
+        const left = 1 - (frame - stolen) / this.fadeFrames;
+        // A straight fade has corners that tick; this one is smooth at both ends.
+        gain *= left <= 0 ? 0 : left >= 1 ? 1 : left * left * (3 - 2 * left);
+      }
+      out[at + v] = gain;
+    }
+  }
+
+  /** A level as a gain; most notes keep theirs, so the last answer is kept. */
+  private gainOf(v: number, db: number): number {
+    if (db !== this.lastDb[v]) {
+      this.lastDb[v] = db;
+      this.lastGain[v] = dbToGain(db < LEVEL_MAX_DB ? db : LEVEL_MAX_DB);
+    }
+    return this.lastGain[v]!;
+  }
+}
+
+function read(input: Input, v: number, slots: Float64Array, shared: Float64Array): number {
+  if (isConstant(input)) return input.constant;
+  return input < 0 ? shared[~input]! : slots[input * LANES + v]!;
+}

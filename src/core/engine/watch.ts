@@ -1,0 +1,324 @@
+import { exp2, gainToDb } from "../dsp/portableMath";
+import type { Address } from "../patch/address";
+import type { Bank, BankListener } from "./bank";
+import { Engine } from "./engine";
+import type { Program, SoundProgram } from "./program";
+import { STRETCH } from "./stretch";
+
+/** What is watched of a part: values by their address, modulators by their id. */
+export interface Watched {
+  readonly addresses: readonly Address[];
+  readonly sources: readonly string[];
+}
+
+/** Quieter than this is drawn and reported as this. */
+const HEARD_FLOOR_DB = -96;
+
+/** Reads one watched thing of a lane: MIDI key, dB, Hz, or what the value's own unit is; 0 to 1 for modulators. */
+type Reader = (bank: Bank, lane: number) => number;
+
+function readerOf(sound: SoundProgram, address: Address): Reader | null {
+  const use = sound.motion.uses.findIndex((u) => u.address === address);
+  if (use !== -1) {
+    switch (sound.motion.uses[use]!.form) {
+      case "gain":
+        return (bank, lane) => Math.max(HEARD_FLOOR_DB, gainToDb(bank.value(use, lane)));
+      case "log2hz":
+        return (bank, lane) => exp2(bank.value(use, lane));
+      default:
+        return (bank, lane) => bank.value(use, lane);
+    }
+  }
+  const slot = sound.motion.targets[address];
+  return slot === undefined ? null : (bank, lane) => bank.slotValue(slot, lane);
+}
+
+/** Readers of everything that is watched and exists, in its order; what does not exist reads 0. */
+function readersOf(sound: SoundProgram, watched: Watched): readonly Reader[] {
+  return [
+    ...watched.addresses.map((a) => readerOf(sound, a) ?? (() => 0)),
+    ...watched.sources.map((id): Reader => {
+      const slot = sound.motion.sources[id];
+      return slot === undefined ? () => 0 : (bank, lane) => bank.slotValue(slot, lane);
+    }),
+  ];
+}
+
+/** Leaves out of a program what neither the watched things nor the notes' lengths need. */
+export function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
+  const { motion } = sound;
+  const wanted = new Set<string>(watched.addresses);
+  const uses = motion.uses.filter((u, i) => i === sound.gain || wanted.has(u.address));
+  const needed = new Set<number>();
+  const need = (ref: unknown): void => {
+    if (typeof ref === "number") needed.add(ref);
+  };
+  for (const u of uses) {
+    if (u.form === "plain") need(u.value);
+    else if (u.form === "pitch") [u.semitones, u.cents].forEach(need);
+    else if (u.form === "log2hz") [u.follow, u.octaves].forEach(need);
+    else [u.envelope, u.level, ...u.factors].forEach(need);
+  }
+  watched.sources.forEach((id) => need(motion.sources[id]));
+  watched.addresses.forEach((a) => need(motion.targets[a]));
+  const ops = [...motion.shared, ...motion.voice];
+  for (let size = -1; size < needed.size;) {
+    size = needed.size;
+    for (const op of ops) {
+      if (!needed.has(op.out)) continue;
+      if (op.type === "sum") op.slots.forEach(need);
+      else if (op.type === "term") [op.source, op.amount, op.scaledBy].forEach(need);
+      else if (op.type === "newest") need(op.from);
+      else if ((op.type === "shape" || op.type === "envelope") && op.moved) Object.values(op.moved).forEach(need);
+    }
+  }
+  return {
+    ...sound,
+    gain: uses.findIndex((u) => u.form === "gain"),
+    motion: {
+      ...motion,
+      shared: motion.shared.filter((o) => needed.has(o.out)),
+      voice: motion.voice.filter((o) => needed.has(o.out)),
+      uses,
+    },
+  };
+}
+
+/** A stretch of columns of one note and one watched thing: the lowest, highest and last value in each. */
+export interface Columns {
+  readonly first: number;
+  readonly count: number;
+  readonly low: Float32Array<ArrayBuffer>;
+  readonly high: Float32Array<ArrayBuffer>;
+  readonly last: Float32Array<ArrayBuffer>;
+}
+
+export interface WatchedNote {
+  readonly part: number;
+  readonly key: number;
+  readonly onFrame: number;
+  /** One for each watched address, then one for each watched source that is not shared. */
+  readonly columns: readonly Columns[];
+}
+
+export interface Watch {
+  readonly sampleRate: number;
+  /** Frames of one pass of the loop, and how many columns it is cut into. */
+  readonly frames: number;
+  readonly columns: number;
+  readonly watched: readonly Watched[];
+  readonly notes: readonly WatchedNote[];
+  /** Per part and watched source: the values that all notes share; null where each note has its own. */
+  readonly shared: readonly (readonly (Columns | null)[])[];
+}
+
+/** Columns that grow: three numbers each. */
+class Collector {
+  private first = -1;
+  private used = 0;
+  private data = new Float32Array(96);
+
+  begin(): void {
+    this.first = -1;
+    this.used = 0;
+  }
+
+  add(column: number, value: number): void {
+    if (this.first === -1) this.first = column;
+    const at = (column - this.first) * 3;
+    while (this.used <= at) this.grow(value);
+    const { data } = this;
+    if (value < data[at]!) data[at] = value;
+    if (value > data[at + 1]!) data[at + 1] = value;
+    data[at + 2] = value;
+  }
+
+  private grow(value: number): void {
+    if (this.used + 3 > this.data.length) {
+      const larger = new Float32Array(this.data.length * 2);
+      larger.set(this.data);
+      this.data = larger;
+    }
+    this.data.fill(value, this.used, this.used + 3);
+    this.used += 3;
+  }
+
+  take(): Columns {
+    const count = this.used / 3;
+    const pick = (offset: number): Float32Array<ArrayBuffer> => {
+      const out = new Float32Array(count);
+      for (let i = 0; i < count; i++) out[i] = this.data[3 * i + offset]!;
+      return out;
+    };
+    return { first: Math.max(0, this.first), count, low: pick(0), high: pick(1), last: pick(2) };
+  }
+}
+
+interface Open {
+  readonly key: number;
+  readonly onFrame: number;
+  readonly collectors: Collector[];
+}
+
+/** Gathers columns from an engine. */
+class ColumnWatcher implements BankListener {
+  readonly notes: WatchedNote[] = [];
+  private readonly open: (Open | undefined)[][];
+  private readonly spare: Collector[] = [];
+  private readonly readers: readonly (readonly Reader[])[];
+  readonly shared: readonly (readonly (Collector | null)[])[];
+  private readonly sharedReaders: readonly (readonly Reader[])[];
+
+  constructor(
+    program: Program,
+    watched: readonly Watched[],
+    private readonly columnsPerFrame: number,
+    private readonly columns: number,
+  ) {
+    this.open = program.parts.map(() => []);
+    const isShared = (p: number, id: string): boolean => (program.parts[p]!.sound.motion.sources[id] ?? 0) < 0;
+    this.readers = program.parts.map((p, i) => {
+      const { addresses, sources } = watched[i]!;
+      return readersOf(p.sound, { addresses, sources: sources.filter((id) => !isShared(i, id)) });
+    });
+    this.shared = watched.map((w, i) => w.sources.map((id) => (isShared(i, id) ? new Collector() : null)));
+    this.sharedReaders = program.parts.map((p, i) =>
+      readersOf(p.sound, { addresses: [], sources: watched[i]!.sources }),
+    );
+  }
+
+  begin(part: number, bank: Bank, lane: number): void {
+    this.end(part, bank, lane);
+    const collectors = this.readers[part]!.map(() => this.spare.pop() ?? new Collector());
+    for (const c of collectors) c.begin();
+    this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, collectors };
+  }
+
+  row(part: number, bank: Bank, frame: number): void {
+    const column = Math.floor(frame * this.columnsPerFrame);
+    if (column < this.columns) {
+      const shared = this.shared[part]!;
+      for (let s = 0; s < shared.length; s++) shared[s]?.add(column, this.sharedReaders[part]![s]!(bank, 0));
+    }
+    const open = this.open[part]!;
+    const readers = this.readers[part]!;
+    for (let v = 0; v < open.length; v++) {
+      const note = open[v];
+      if (note === undefined || bank.lanes.fresh[v] === 1) continue;
+      for (let i = 0; i < readers.length; i++) note.collectors[i]!.add(column, readers[i]!(bank, v));
+    }
+  }
+
+  release(): void {
+    // A release shows in the values.
+  }
+
+  end(part: number, _bank: Bank | null, lane: number): void {
+    const open = this.open[part]![lane];
+    if (!open) return;
+    this.notes.push({ part, key: open.key, onFrame: open.onFrame, columns: open.collectors.map((c) => c.take()) });
+    this.spare.push(...open.collectors);
+    this.open[part]![lane] = undefined;
+  }
+
+  /** Ends what still sounds; notes are then in order of onset. */
+  finish(): readonly WatchedNote[] {
+    this.open.forEach((lanes, part) => lanes.forEach((_, lane) => this.end(part, null, lane)));
+    return this.notes.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
+  }
+}
+
+/** Frames of whole bars at a program's tempo, to the nearest frame. */
+export const framesOfBars = (program: Program, bars: number, sampleRate: number): number =>
+  Math.round(((bars * program.song.barTicks) / program.song.ticksPerSec) * sampleRate);
+
+/**
+ * What one pass of the loop does to what is watched of each part: the engine's own evaluation, without sound, gathered
+ * into columns for the screen.
+ */
+export function watchLoop(program: Program, sampleRate: number, watched: readonly Watched[], columns: number): Watch {
+  const { song } = program;
+  const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
+  const lean = { ...program, parts: program.parts.map((p, i) => ({ ...p, sound: onlyWatched(p.sound, watched[i]!) })) };
+  const watcher = new ColumnWatcher(lean, watched, columns / frames, columns);
+  const engine = new Engine(sampleRate, { audible: false, listener: watcher });
+  engine.load(lean);
+  engine.play(0);
+  engine.finishAfter(song.loopTicks);
+  const nothing = new Float32Array(0);
+  for (let frame = 0; frame < frames; frame += STRETCH)
+    engine.process(nothing, nothing, Math.min(STRETCH, frames - frame));
+  return {
+    sampleRate,
+    frames,
+    columns,
+    watched,
+    notes: watcher.finish(),
+    shared: watcher.shared.map((list) => list.map((c) => c?.take() ?? null)),
+  };
+}
+
+/** One note's values at every end of a sub-block, as the engine used them. */
+export interface HeardNote {
+  readonly part: number;
+  readonly key: number;
+  readonly onFrame: number;
+  /** Frames of the rows. */
+  readonly frames: Float64Array;
+  /** One row of values a frame: `addresses`, then `sources`. */
+  readonly rows: Float64Array;
+}
+
+interface Recording {
+  readonly key: number;
+  readonly onFrame: number;
+  frames: number[];
+  rows: number[];
+}
+
+/** Hands over the values of each note as it ends: for files, and for tests that hold the drawn against the used. */
+export class HeardLog implements BankListener {
+  private readonly open: (Recording | undefined)[][];
+  private readonly readers: readonly (readonly Reader[])[];
+
+  constructor(
+    program: Program,
+    watched: readonly Watched[],
+    private readonly onNote: (note: HeardNote) => void,
+  ) {
+    this.open = program.parts.map(() => []);
+    this.readers = program.parts.map((p, i) => readersOf(p.sound, watched[i]!));
+  }
+
+  begin(part: number, bank: Bank, lane: number): void {
+    this.end(part, bank, lane);
+    this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, frames: [], rows: [] };
+  }
+
+  row(part: number, bank: Bank, frame: number): void {
+    const open = this.open[part]!;
+    for (let v = 0; v < open.length; v++) {
+      const note = open[v];
+      if (note === undefined || bank.lanes.fresh[v] === 1) continue;
+      note.frames.push(frame);
+      for (const read of this.readers[part]!) note.rows.push(read(bank, v));
+    }
+  }
+
+  release(): void {
+    // A release shows in the values.
+  }
+
+  end(part: number, _bank: Bank | null, lane: number): void {
+    const open = this.open[part]![lane];
+    if (!open) return;
+    const { key, onFrame, frames, rows } = open;
+    this.open[part]![lane] = undefined;
+    this.onNote({ part, key, onFrame, frames: Float64Array.from(frames), rows: Float64Array.from(rows) });
+  }
+
+  /** Ends what still sounds. */
+  finish(): void {
+    this.open.forEach((lanes, part) => lanes.forEach((_, lane) => this.end(part, null, lane)));
+  }
+}

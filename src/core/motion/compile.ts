@@ -1,0 +1,355 @@
+import { compileCurve } from "../curve/curve";
+import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
+import { log2 } from "../dsp/portableMath";
+import { AMOUNT, addressOf, type Address } from "../patch/address";
+import { kindOf, type Module } from "../patch/kinds";
+import type { Envelope } from "../patch/kinds/envelope";
+import type { Shape } from "../patch/kinds/shape";
+import type { Patch, Route } from "../patch/project";
+import { NOTE_SOURCES, targetAt } from "../patch/targets";
+import { isSynced, spanMs, spanTicks, type TimeBase } from "../time/span";
+import { isSharedShape, type CompiledShape } from "./shape";
+import type { Input, Op, Ref, SumOp, Use, MotionProgram } from "./program";
+
+/** An envelope in seconds; stages shorter than the floors are stretched to them. */
+export function envelopeProgram(
+  e: Envelope,
+  base: TimeBase,
+  floor: { attackSec: number; releaseSec: number } = NO_FLOOR,
+): CompiledEnvelope {
+  const { attack, decay, release } = e.times;
+  return compileEnvelope({
+    attackSec: Math.max(floor.attackSec, spanMs(attack, base) / 1000),
+    decaySec: spanMs(decay, base) / 1000,
+    sustain: e.values.sustain / 100,
+    releaseSec: Math.max(floor.releaseSec, spanMs(release, base) / 1000),
+    attackCurve: e.values.attackCurve,
+    decayCurve: e.values.decayCurve,
+    releaseCurve: e.values.releaseCurve,
+  });
+}
+
+const NO_FLOOR = { attackSec: 0, releaseSec: 0 };
+/** Shorter stages of the envelope that shapes the level would click. */
+const DECLICKED = { attackSec: 0.0005, releaseSec: 0.004 };
+
+export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
+  const synced = isSynced(s.times.rate);
+  return {
+    curve: compileCurve(s.data.points),
+    restart: s.choices.restart,
+    synced,
+    period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
+    phase: s.values.phase / 360,
+    smoothingSec: s.values.smoothing / 1000,
+  };
+}
+
+/** What feeds an address: the routes to it that are on. */
+type Feeds = ReadonlyMap<Address, readonly Route[]>;
+
+/**
+ * Compiles the motion of a patch. Only what the uses need is compiled, so a modulator that moves nothing costs nothing;
+ * sources in `drawn` are compiled all the same. Inputs come before what reads them; a circle is closed by the value of
+ * the sub-block before.
+ */
+export class MotionCompiler {
+  private readonly ops: Op[] = [];
+  private readonly written = new Map<string, Ref>();
+  private readonly feeds: Feeds;
+  private readonly uses: Use[] = [];
+  private readonly modules: ReadonlyMap<string, Module>;
+  private readonly perNote: ReadonlyMap<string, boolean>;
+  private readonly targets: Record<string, Ref> = {};
+  private voiceSlots = 0;
+  private sharedSlots = 0;
+
+  constructor(
+    private readonly patch: Patch,
+    private readonly songModules: readonly Module[],
+    private readonly base: TimeBase,
+    /** The envelope that shapes the level: its shortest stages are kept from clicking. */
+    private readonly levelEnvelope: string,
+  ) {
+    this.modules = new Map([...songModules, ...patch.modules].map((m) => [m.id, m]));
+    const feeds = new Map<Address, Route[]>();
+    for (const r of patch.routes) {
+      if (r.on && this.isOn(r.source)) feeds.set(r.target, [...(feeds.get(r.target) ?? []), r]);
+    }
+    this.feeds = feeds;
+    this.perNote = this.findPerNote();
+  }
+
+  private isOn(source: string): boolean {
+    return this.modules.get(source)?.on ?? true;
+  }
+
+  /** Which routes bring a value of each note's own. Amounts may depend on routes in a circle, so this is repeated until it stands. */
+  private findPerNote(): ReadonlyMap<string, boolean> {
+    const known = new Map(this.patch.routes.map((r) => [r.id, false]));
+    for (let changed = true; changed;) {
+      changed = false;
+      for (const r of this.patch.routes) {
+        if (known.get(r.id)) continue;
+        const amounts = this.feeds.get(addressOf(r.id, AMOUNT)) ?? [];
+        const own =
+          r.atStart ||
+          this.sourcePerNote(r.source) ||
+          (r.scaledBy !== null && this.sourcePerNote(r.scaledBy)) ||
+          amounts.some((a) => known.get(a.id));
+        if (own) {
+          known.set(r.id, true);
+          changed = true;
+        }
+      }
+    }
+    return known;
+  }
+
+  private sourcePerNote(id: string): boolean {
+    const m = this.modules.get(id);
+    return m?.kind === "shape" ? !isSharedShape(m.choices.restart) : true;
+  }
+
+  private slot(shared: boolean): Ref {
+    return shared ? ~this.sharedSlots++ : this.voiceSlots++;
+  }
+
+  /** The slot of a source, after the operations that it depends on. */
+  private source(id: string): Ref {
+    const key = `source:${id}`;
+    const known = this.written.get(key);
+    if (known !== undefined) return known;
+    const out = this.slot(!this.sourcePerNote(id));
+    this.written.set(key, out);
+    const m = this.modules.get(id);
+    if (m?.kind === "envelope") this.envelope(m, out);
+    else if (m?.kind === "shape") this.shape(m, out);
+    else this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out });
+    return out;
+  }
+
+  private envelope(m: Envelope, out: Ref): void {
+    const ref = (parameter: string): Ref | null => this.movedOnly(m, parameter, false);
+    const moved = {
+      attack: ref("attack"),
+      decay: ref("decay"),
+      release: ref("release"),
+      sustain: ref("sustain"),
+      attackCurve: ref("attackCurve"),
+      decayCurve: ref("decayCurve"),
+      releaseCurve: ref("releaseCurve"),
+    };
+    const envelope = envelopeProgram(m, this.base, m.id === this.levelEnvelope ? DECLICKED : NO_FLOOR);
+    const still = Object.values(moved).every((r) => r === null);
+    this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved });
+  }
+
+  private shape(m: Shape, out: Ref): void {
+    const shared = isSharedShape(m.choices.restart);
+    const ref = (parameter: string): Ref | null => this.movedOnly(m, parameter, shared);
+    const moved = { rate: ref("rate"), phase: ref("phase"), smoothing: ref("smoothing") };
+    const still = Object.values(moved).every((r) => r === null);
+    this.ops.push({
+      type: "shape",
+      id: m.id,
+      out,
+      shape: shapeProgram(m, this.base),
+      moved: still ? null : moved,
+      cycles: null,
+    });
+  }
+
+  /** The slot of a modulator's own value; null when nothing moves it. */
+  private movedOnly(m: Module, parameter: string, shared: boolean): Ref | null {
+    const address = addressOf(m.id, parameter);
+    return this.feeds.has(address) ? this.target(address, shared) : null;
+  }
+
+  /** The slot of a moved value: what it is at rest and what its routes add. Octaves count from 0. */
+  private target(address: Address, mustBeShared: boolean): Ref {
+    const known = this.written.get(address);
+    if (known !== undefined) return known;
+    const feeds = this.feeds.get(address)!;
+    const shared = mustBeShared || feeds.every((r) => !this.perNote.get(r.id));
+    const out = this.slot(shared);
+    this.written.set(address, out);
+    this.targets[address] = out;
+    const found = targetAt(this.patch, this.songModules, address)!;
+    const { unit, reach } = found.move;
+    const octaves = unit === "oct";
+    const limits = octaves ? { min: -Infinity, max: Infinity } : (found.row ?? { min: -reach, max: reach });
+    const wide = ["dB", "st", "ct", "°"].includes(found.row?.unit ?? "");
+    this.sum(
+      address,
+      out,
+      octaves ? 0 : found.rest!,
+      feeds,
+      shared,
+      wide ? -Infinity : limits.min,
+      wide ? Infinity : limits.max,
+    );
+    return out;
+  }
+
+  private sum(
+    id: string,
+    out: Ref,
+    rest: number,
+    routes: readonly Route[],
+    shared: boolean,
+    min: number,
+    max: number,
+  ): void {
+    let base = rest;
+    const slots: Ref[] = [];
+    const gains: number[] = [];
+    for (const r of routes) {
+      const term = this.term(r);
+      base += term.base;
+      slots.push(shared && term.slot >= 0 ? this.newest(r.id, term.slot) : term.slot);
+      gains.push(term.gain);
+    }
+    this.ops.push({ type: "sum", id, out, base, slots, gains, min, max } satisfies SumOp);
+  }
+
+  /** A shared value that is fed by a note's takes after the newest note. */
+  private newest(id: string, from: Ref): Ref {
+    const out = this.slot(true);
+    this.ops.push({ type: "newest", id, out, from });
+    return out;
+  }
+
+  /** What a route adds: base + gain x slot. */
+  private term(r: Route): { base: number; gain: number; slot: Ref } {
+    const bipolar = NOTE_SOURCES.some((s) => s.id === r.source && s.bipolar);
+    const amountAt = addressOf(r.id, AMOUNT);
+    const movedAmount = this.feeds.has(amountAt);
+    if (!movedAmount && r.curve === null && r.scaledBy === null && !r.atStart) {
+      const slot = this.source(r.source);
+      // A bipolar source turns its sign when it is reversed; around rest it already goes both ways.
+      if (bipolar) return { base: 0, gain: r.reversed ? -r.amount : r.amount, slot };
+      if (r.around) return { base: r.reversed ? r.amount : -r.amount, gain: (r.reversed ? -2 : 2) * r.amount, slot };
+      return { base: r.reversed ? r.amount : 0, gain: r.reversed ? -r.amount : r.amount, slot };
+    }
+    const key = `term:${r.id}`;
+    const known = this.written.get(key);
+    if (known !== undefined) return { base: 0, gain: 1, slot: known };
+    const out = this.slot(!this.perNote.get(r.id));
+    this.written.set(key, out);
+    const source = this.source(r.source);
+    const scaledBy = r.scaledBy === null ? null : this.source(r.scaledBy);
+    const amount: Input = movedAmount ? this.target(amountAt, !this.perNote.get(r.id)) : { constant: r.amount };
+    this.ops.push({
+      type: "term",
+      id: r.id,
+      out,
+      source,
+      bipolar,
+      reversed: r.reversed,
+      around: r.around,
+      amount,
+      curve: r.curve === null ? null : compileCurve(r.curve),
+      scaledBy,
+      scaleBipolar: NOTE_SOURCES.some((s) => s.id === r.scaledBy && s.bipolar),
+      atStart: r.atStart,
+    });
+    return { base: 0, gain: 1, slot: out };
+  }
+
+  /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
+  private input(m: Module, parameter: string): Input {
+    const address = addressOf(m.id, parameter);
+    const row = kindOf(m).rows[parameter]!;
+    if (this.feeds.has(address)) return this.target(address, false);
+    const values: Readonly<Record<string, number>> = m.values;
+    return { constant: row.move?.unit === "oct" ? 0 : values[parameter]! };
+  }
+
+  private use(use: Use): number {
+    return this.uses.push(use) - 1;
+  }
+
+  plain(m: Module, parameter: string): number {
+    return this.use({ address: addressOf(m.id, parameter), form: "plain", value: this.input(m, parameter) });
+  }
+
+  pitch(m: Extract<Module, { kind: "oscillator" }>): number {
+    return this.use({
+      address: addressOf(m.id, "pitch"),
+      form: "pitch",
+      base: 12 * m.values.octave,
+      semitones: this.input(m, "pitch"),
+      cents: this.input(m, "fine"),
+    });
+  }
+
+  cutoff(m: Extract<Module, { kind: "filter" }>): number {
+    const row = kindOf(m).rows["cutoff"]!;
+    return this.use({
+      address: addressOf(m.id, "cutoff"),
+      form: "log2hz",
+      rest: log2(m.values.cutoff),
+      follow: this.input(m, "keyFollow"),
+      octaves: this.input(m, "cutoff"),
+      min: log2(row.min),
+      max: log2(row.max),
+    });
+  }
+
+  /** `copies` voices of a note together are as loud as one. */
+  gain(m: Extract<Module, { kind: "amp" }>, copies: number): number {
+    const address = addressOf(m.id, "level");
+    const routes = this.feeds.get(address) ?? [];
+    const inDb = routes.filter((r) => !r.amplitude);
+    let level: Input = { constant: m.values.level };
+    if (inDb.length > 0) {
+      const shared = inDb.every((r) => !this.perNote.get(r.id));
+      const out = this.slot(shared);
+      this.targets[address] = out;
+      level = out;
+      this.sum(address, out, m.values.level, inDb, shared, -Infinity, Infinity);
+    }
+    const factors = routes.filter((r) => r.amplitude).map((r) => this.factor(r));
+    return this.use({
+      address,
+      form: "gain",
+      envelope: this.source(m.data.envelope),
+      level,
+      off: m.values.level <= kindOf(m).rows["level"]!.min,
+      factors,
+      scale: 1 / Math.sqrt(copies),
+    });
+  }
+
+  /** 1 + amount x source in percent of amplitude. */
+  private factor(r: Route): Ref {
+    const shared = !this.perNote.get(r.id);
+    const out = this.slot(shared);
+    const term = this.term(r);
+    this.ops.push({
+      type: "sum",
+      id: `factor:${r.id}`,
+      out,
+      base: 1 + term.base / 100,
+      slots: [term.slot],
+      gains: [term.gain / 100],
+      min: 0,
+      max: Infinity,
+    });
+    return out;
+  }
+
+  finish(drawn: readonly string[]): MotionProgram {
+    const sources = Object.fromEntries(drawn.map((id) => [id, this.source(id)]));
+    return {
+      voiceSlots: this.voiceSlots,
+      sharedSlots: this.sharedSlots,
+      shared: this.ops.filter((o) => o.out < 0),
+      voice: this.ops.filter((o) => o.out >= 0),
+      uses: this.uses,
+      sources,
+      targets: this.targets,
+    };
+  }
+}

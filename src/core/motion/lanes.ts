@@ -1,0 +1,46 @@
+/** Voices that a part can hold at once, those that are being faded included: a multiple of four. */
+export const LANES = 64;
+
+/** What sets the voices of a part apart, one lane a voice. */
+export class VoiceLanes {
+  readonly active = new Uint8Array(LANES);
+  /** Set until the voice's first evaluation. */
+  readonly fresh = new Uint8Array(LANES);
+  readonly key = new Float64Array(LANES);
+  readonly velocity = new Float64Array(LANES);
+  /** Place among the copies of a note, -1 to 1. */
+  readonly copy = new Float64Array(LANES);
+  /** Counts notes of the part: the greatest is the newest. */
+  readonly serial = new Float64Array(LANES);
+  readonly onFrame = new Float64Array(LANES);
+  readonly onTick = new Float64Array(LANES);
+  /** Its onset within the pass, as its event says. */
+  readonly eventTick = new Float64Array(LANES);
+  /** Ticks since the engine's start at which the key is let go; Infinity when it is held by hand. */
+  readonly offTick = new Float64Array(LANES);
+  readonly offFrame = new Float64Array(LANES);
+  /** Frame at which a stolen voice began to fade; Infinity otherwise. */
+  readonly stolenFrame = new Float64Array(LANES);
+  /** Frame of the last evaluation. */
+  readonly lastFrame = new Float64Array(LANES);
+
+  /** The lane of the note that was started last and still sounds; -1 for none. */
+  get newest(): number {
+    let newest = -1;
+    for (let v = 0; v < LANES; v++)
+      if (this.active[v] === 1 && (newest === -1 || this.serial[v]! > this.serial[newest]!)) newest = v;
+    return newest;
+  }
+
+  /** One more than the highest lane that sounds. */
+  get top(): number {
+    for (let v = LANES; v > 0; v--) if (this.active[v - 1] === 1) return v;
+    return 0;
+  }
+
+  get count(): number {
+    let count = 0;
+    for (let v = 0; v < LANES; v++) count += this.active[v]!;
+    return count;
+  }
+}

@@ -1,0 +1,144 @@
+import type { CompiledCurve } from "../curve/curve";
+import type { CompiledEnvelope } from "../curve/envelope";
+import type { Address } from "../patch/address";
+import type { NoteSource } from "../patch/targets";
+import type { CompiledShape } from "./shape";
+
+/**
+ * Everything that moves in a part, compiled: plain data, so that it can be posted to another thread. Operations come in
+ * the order of their inputs and write slots. A slot is shared (one value for the part, moved on once a sub-block) or
+ * belongs to the voices (a value each). An operation that reads a slot which is written after it gets the value of the
+ * sub-block before: so circles of routes work.
+ */
+
+/** A voice slot, or ~slot for a shared one. */
+export type Ref = number;
+/** What never moves is a number. */
+export interface Constant {
+  readonly constant: number;
+}
+export type Input = Ref | Constant;
+
+export const isConstant = (input: Input): input is Constant => typeof input === "object";
+export const isShared = (ref: Ref): boolean => ref < 0;
+
+/** A modulator's own values that are moved; null where nothing moves them. Times and rates in octaves, others as they are set. */
+export interface MovedEnvelope {
+  readonly attack: Ref | null;
+  readonly decay: Ref | null;
+  readonly release: Ref | null;
+  readonly sustain: Ref | null;
+  readonly attackCurve: Ref | null;
+  readonly decayCurve: Ref | null;
+  readonly releaseCurve: Ref | null;
+}
+
+export interface MovedShape {
+  readonly rate: Ref | null;
+  readonly phase: Ref | null;
+  readonly smoothing: Ref | null;
+}
+
+export interface EnvelopeOp {
+  readonly type: "envelope";
+  readonly id: string;
+  readonly out: Ref;
+  readonly envelope: CompiledEnvelope;
+  readonly moved: MovedEnvelope | null;
+}
+
+/** A shape of its own a note, or one that all notes share: the slot it writes tells. */
+export interface ShapeOp {
+  readonly type: "shape";
+  readonly id: string;
+  readonly out: Ref;
+  readonly shape: CompiledShape;
+  readonly moved: MovedShape | null;
+  /** Cycles since the pass began, a value every `STEP_TICKS`, where a shared shape's rate is moved by the song alone. */
+  readonly cycles: Float64Array | null;
+}
+
+export interface NoteOp {
+  readonly type: "note";
+  readonly id: NoteSource;
+  readonly out: Ref;
+}
+
+/** A route that does more than multiply: bends, is scaled, latches, or has an amount that moves. */
+export interface TermOp {
+  readonly type: "term";
+  readonly id: string;
+  readonly out: Ref;
+  readonly source: Ref;
+  readonly bipolar: boolean;
+  readonly reversed: boolean;
+  readonly around: boolean;
+  readonly amount: Input;
+  readonly curve: CompiledCurve | null;
+  readonly scaledBy: Ref | null;
+  /** Whether the scaling source goes from -1 to 1. */
+  readonly scaleBipolar: boolean;
+  readonly atStart: boolean;
+}
+
+/** base + the sum of gain x slot, held between min and max. */
+export interface SumOp {
+  readonly type: "sum";
+  readonly id: string;
+  readonly out: Ref;
+  readonly base: number;
+  readonly slots: readonly Ref[];
+  readonly gains: readonly number[];
+  readonly min: number;
+  readonly max: number;
+}
+
+/** A shared value that takes after the newest note's. */
+export interface NewestOp {
+  readonly type: "newest";
+  readonly id: string;
+  readonly out: Ref;
+  readonly from: Ref;
+}
+
+export type Op = EnvelopeOp | ShapeOp | NoteOp | TermOp | SumOp | NewestOp;
+
+/** What a module's runtime reads: a column of the bank's rows. */
+export type Use = { readonly address: Address } & (
+  | { readonly form: "plain"; readonly value: Input }
+  /** MIDI key: the note's, octaves and semitones, cents. */
+  | { readonly form: "pitch"; readonly base: number; readonly semitones: Input; readonly cents: Input }
+  /** log2 of Hz: at rest, key follow in percent, octaves. */
+  | {
+      readonly form: "log2hz";
+      readonly rest: number;
+      readonly follow: Input;
+      readonly octaves: Input;
+      readonly min: number;
+      readonly max: number;
+    }
+  /** Gain: an envelope, the level in dB, factors of amplitude. */
+  | {
+      readonly form: "gain";
+      readonly envelope: Ref;
+      readonly level: Input;
+      readonly off: boolean;
+      readonly factors: readonly Ref[];
+      readonly scale: number;
+    }
+);
+
+export interface MotionProgram {
+  readonly voiceSlots: number;
+  readonly sharedSlots: number;
+  readonly shared: readonly Op[];
+  readonly voice: readonly Op[];
+  readonly uses: readonly Use[];
+  /** Where each source's value is, by its id: for curves that are drawn. */
+  readonly sources: Readonly<Record<string, Ref>>;
+  /** Where each moved value is, by its address, if no module's runtime reads it. */
+  readonly targets: Readonly<Record<string, Ref>>;
+}
+
+/** Ticks between two values of `ShapeOp.cycles`. */
+export const STEP_TICKS = 8;

@@ -1,0 +1,14 @@
+import { curveAt } from "../curve/curve";
+import type { TermOp } from "./program";
+
+/** What a route adds for a source's value, its amount and the value of what scales it. */
+export function termValue(op: TermOp, source: number, amount: number, scale: number): number {
+  let x = op.bipolar ? (source + 1) / 2 : source;
+  if (op.reversed) x = 1 - x;
+  if (op.curve !== null) x = curveAt(op.curve, x);
+  if (op.bipolar || op.around) x = 2 * x - 1;
+  return amount * x * (op.scaleBipolar ? (scale + 1) / 2 : scale);
+}
+
+/** What a smoothed value moves by in `sec`, of what is left: jumps have settled to 95 % within `smoothingSec`. */
+export const SETTLE = 3;

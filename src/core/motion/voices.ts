@@ -1,0 +1,280 @@
+import { bend, bendScale, tensionExponent } from "../curve/bend";
+import { curveAt } from "../curve/curve";
+import { envelopeAt } from "../curve/envelope";
+import { exp, exp2 } from "../dsp/portableMath";
+import { LANES, type VoiceLanes } from "./lanes";
+import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
+import { notePhase } from "./shape";
+import { SETTLE, termValue } from "./terms";
+
+/** Numbers that an operation remembers of each voice. */
+class Memory {
+  readonly a = new Float64Array(LANES);
+  readonly b = new Float64Array(LANES);
+  readonly c = new Float64Array(LANES);
+}
+
+const ATTACK = 0;
+const DECAY = 1;
+const SUSTAIN = 2;
+const RELEASE = 3;
+
+/** The song as the voices need it at one frame. */
+export interface VoiceFrame {
+  frame: number;
+  /** Ticks since the engine's start. */
+  tick: number;
+  ticksPerSec: number;
+  /** Values that all voices share at the frame. */
+  shared: Float64Array;
+}
+
+/** The values that every voice has of its own: slots are rows of one value a lane. */
+export class VoiceMotion {
+  slots: Float64Array;
+  private program: MotionProgram;
+  private memories = new Map<string, Memory>();
+  private byOp: Memory[] = [];
+
+  constructor(
+    program: MotionProgram,
+    private readonly lanes: VoiceLanes,
+    private readonly sampleRate: number,
+  ) {
+    this.program = program;
+    this.slots = new Float64Array(program.voiceSlots * LANES);
+    this.bind();
+  }
+
+  /** Takes over a program; an operation keeps its memory by the id of its module or route. */
+  install(program: MotionProgram): void {
+    const before = new Map(this.program.voice.map((op) => [`${op.type}:${op.id}`, op.out]));
+    const slots = new Float64Array(program.voiceSlots * LANES);
+    for (const op of program.voice) {
+      const old = before.get(`${op.type}:${op.id}`);
+      if (old !== undefined) slots.set(this.slots.subarray(old * LANES, (old + 1) * LANES), op.out * LANES);
+    }
+    this.program = program;
+    this.slots = slots;
+    this.bind();
+  }
+
+  private bind(): void {
+    const kept = new Map<string, Memory>();
+    this.byOp = this.program.voice.map((op) => {
+      const key = `${op.type}:${op.id}`;
+      const memory = this.memories.get(key) ?? new Memory();
+      kept.set(key, memory);
+      return memory;
+    });
+    this.memories = kept;
+  }
+
+  /** Evaluates every operation for `count` lanes of `list`. */
+  evaluate(list: Int32Array, count: number, now: VoiceFrame): void {
+    const ops = this.program.voice;
+    for (let i = 0; i < ops.length; i++) {
+      const op = ops[i]!;
+      const memory = this.byOp[i]!;
+      switch (op.type) {
+        case "envelope":
+          if (op.moved === null) this.envelope(op, list, count, now.frame);
+          else this.movedEnvelope(op, memory, list, count, now);
+          break;
+        case "shape":
+          this.shape(op, memory, list, count, now);
+          break;
+        case "sum":
+          this.sum(op, list, count, now.shared);
+          break;
+        case "term":
+          this.term(op, memory, list, count, now.shared);
+          break;
+        case "note":
+          this.note(op, list, count);
+          break;
+        default:
+          break;
+      }
+    }
+  }
+
+  private read(ref: Ref, v: number, shared: Float64Array): number {
+    return ref < 0 ? shared[~ref]! : this.slots[ref * LANES + v]!;
+  }
+
+  private envelope(op: EnvelopeOp, list: Int32Array, count: number, frame: number): void {
+    const { onFrame, offFrame } = this.lanes;
+    const per = 1 / this.sampleRate;
+    const out = op.out * LANES;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const on = onFrame[v]!;
+      const off = offFrame[v]!;
+      this.slots[out + v] = envelopeAt(op.envelope, (frame - on) * per, off === Infinity ? Infinity : (off - on) * per);
+    }
+  }
+
+  /** An envelope whose own values move: its place within a stage is integrated. Memory: stage, place, value left at release. */
+  private movedEnvelope(op: EnvelopeOp, m: Memory, list: Int32Array, count: number, now: VoiceFrame): void {
+    const { lanes, slots } = this;
+    const { envelope: e } = op;
+    const moved = op.moved!;
+    const out = op.out * LANES;
+    const octaves = (ref: Ref | null, v: number): number => (ref === null ? 1 : exp2(this.read(ref, v, now.shared)));
+    const bent = (ref: Ref | null, t: number, k: number, scale: number, v: number): number => {
+      if (ref === null) return bend(t, k, scale);
+      const own = tensionExponent(this.read(ref, v, now.shared));
+      return bend(t, own, bendScale(own));
+    };
+    for (let i = 0; i < count; i++) {
+      const v = list[i]!;
+      const sustain = moved.sustain === null ? e.sustain : this.read(moved.sustain, v, now.shared) / 100;
+      let stage = m.a[v]!;
+      let at = m.b[v]!;
+      let left = (now.frame - lanes.lastFrame[v]!) / this.sampleRate;
+      if (lanes.fresh[v] === 1) {
+        stage = ATTACK;
+        at = 0;
+        left = 0;
+      }
+      if (stage !== RELEASE && lanes.lastFrame[v]! >= lanes.offFrame[v]! && lanes.fresh[v] === 0) {
+        stage = RELEASE;
+        at = 0;
+        m.c[v] = slots[out + v]!;
+      }
+      if (stage === ATTACK) {
+        const sec = e.attackSec * octaves(moved.attack, v);
+        at = sec > 0 ? at + left / sec : 1;
+        if (at >= 1) {
+          left = sec > 0 ? (at - 1) * sec : left;
+          stage = DECAY;
+          at = 0;
+        }
+      }
+      if (stage === DECAY) {
+        const sec = e.decaySec * octaves(moved.decay, v);
+        at = sec > 0 ? at + left / sec : 1;
+        if (at >= 1) stage = SUSTAIN;
+      } else if (stage === RELEASE) {
+        const sec = e.releaseSec * octaves(moved.release, v);
+        at = sec > 0 ? Math.min(1, at + left / sec) : 1;
+      }
+      m.a[v] = stage;
+      m.b[v] = at;
+      slots[out + v] =
+        stage === ATTACK
+          ? bent(moved.attackCurve, at, e.attackK, e.attackScale, v)
+          : stage === DECAY
+            ? 1 - (1 - sustain) * bent(moved.decayCurve, at, e.decayK, e.decayScale, v)
+            : stage === SUSTAIN
+              ? sustain
+              : at >= 1
+                ? 0
+                : m.c[v]! * (1 - bent(moved.releaseCurve, at, e.releaseK, e.releaseScale, v));
+    }
+  }
+
+  /** A shape of each note's own. Memory: smoothed value, cycles, rate. */
+  private shape(op: ShapeOp, m: Memory, list: Int32Array, count: number, now: VoiceFrame): void {
+    const { lanes, slots } = this;
+    const { shape, moved } = op;
+    const out = op.out * LANES;
+    const per = 1 / this.sampleRate;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const fresh = lanes.fresh[v] === 1;
+      const elapsed = fresh ? 0 : (now.frame - lanes.lastFrame[v]!) * per;
+      const turn = moved?.phase == null ? 0 : this.read(moved.phase, v, now.shared) / 360 - shape.phase;
+      let phase: number;
+      if (moved?.rate == null) {
+        phase = notePhase(shape, now.tick - lanes.onTick[v]!, (now.frame - lanes.onFrame[v]!) * per) + turn;
+      } else {
+        const rate = (exp2(this.read(moved.rate, v, now.shared)) * (shape.synced ? now.ticksPerSec : 1)) / shape.period;
+        m.b[v] = fresh ? 0 : m.b[v]! + ((m.c[v]! + rate) / 2) * elapsed;
+        m.c[v] = rate;
+        phase = m.b[v] + shape.phase + turn;
+      }
+      const once = shape.restart === "once";
+      const value = curveAt(shape.curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
+      const smoothingSec =
+        moved?.smoothing == null ? shape.smoothingSec : this.read(moved.smoothing, v, now.shared) / 1000;
+      const keep = fresh || smoothingSec <= 0 ? 0 : exp((-SETTLE * elapsed) / smoothingSec);
+      m.a[v] = value + (m.a[v]! - value) * keep;
+      slots[out + v] = m.a[v]!;
+    }
+  }
+
+  private sum(op: Extract<Op, { type: "sum" }>, list: Int32Array, count: number, shared: Float64Array): void {
+    const { slots } = this;
+    const out = op.out * LANES;
+    let base = op.base;
+    for (let s = 0; s < op.slots.length; s++) if (op.slots[s]! < 0) base += op.gains[s]! * shared[~op.slots[s]!]!;
+    for (let k = 0; k < count; k++) slots[out + list[k]!] = base;
+    for (let s = 0; s < op.slots.length; s++) {
+      const slot = op.slots[s]! * LANES;
+      if (slot < 0) continue;
+      const gain = op.gains[s]!;
+      for (let k = 0; k < count; k++) {
+        const v = list[k]!;
+        slots[out + v] = slots[out + v]! + gain * slots[slot + v]!;
+      }
+    }
+    const { min, max } = op;
+    if (min === -Infinity && max === Infinity) return;
+    for (let k = 0; k < count; k++) {
+      const v = out + list[k]!;
+      const x = slots[v]!;
+      slots[v] = x < min ? min : x > max ? max : x;
+    }
+  }
+
+  private term(
+    op: Extract<Op, { type: "term" }>,
+    m: Memory,
+    list: Int32Array,
+    count: number,
+    shared: Float64Array,
+  ): void {
+    const out = op.out * LANES;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      if (op.atStart && this.lanes.fresh[v] === 1) m.a[v] = this.read(op.source, v, shared);
+      const source = op.atStart ? m.a[v]! : this.read(op.source, v, shared);
+      const amount = isConstant(op.amount) ? op.amount.constant : this.read(op.amount, v, shared);
+      this.slots[out + v] = termValue(op, source, amount, op.scaledBy === null ? 1 : this.read(op.scaledBy, v, shared));
+    }
+  }
+
+  private note(op: Extract<Op, { type: "note" }>, list: Int32Array, count: number): void {
+    const { key, velocity, copy } = this.lanes;
+    const out = op.out * LANES;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      this.slots[out + v] =
+        op.id === "velocity"
+          ? velocity[v]! / 127
+          : op.id === "copy"
+            ? copy[v]!
+            : Math.max(-1, Math.min(1, (key[v]! - 60) / 60));
+    }
+  }
+
+  /** The next frame after `frame` at which an envelope of the voice turns a corner; Infinity for none. */
+  nextCorner(v: number, frame: number): number {
+    const on = this.lanes.onFrame[v]!;
+    const off = this.lanes.offFrame[v]!;
+    let next = off > frame ? off : Infinity;
+    for (const op of this.program.voice) {
+      if (op.type !== "envelope" || op.moved !== null) continue;
+      const { attackSec, decaySec, releaseSec } = op.envelope;
+      const top = Math.round(on + attackSec * this.sampleRate);
+      const flat = Math.round(on + (attackSec + decaySec) * this.sampleRate);
+      const end = off === Infinity ? Infinity : Math.ceil(off + releaseSec * this.sampleRate);
+      if (top > frame && top < next && top < off) next = top;
+      if (flat > frame && flat < next && flat < off) next = flat;
+      if (end > frame && end < next) next = end;
+    }
+    return next;
+  }
+}

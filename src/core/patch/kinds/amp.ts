@@ -1,0 +1,21 @@
+import { z } from "zod";
+import { row } from "../row";
+import { defineKind, type ModuleOf } from "./kind";
+
+/** Level and place of every note, shaped by one of the patch's envelopes: a note lives as long as that one does. */
+export const AMP = defineKind({
+  kind: "amp",
+  label: "Amp",
+  role: "output",
+  least: 1,
+  most: 1,
+  rows: {
+    level: row({ label: "Level", unit: "dB", min: -60, max: 6, default: -12, digits: 1, offAtMin: true, move: { unit: "dB", reach: 60, first: -12 } }),
+    pan: row({ label: "Pan", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 50 } }),
+  },
+  choices: {},
+  times: {},
+  data: { envelope: z.string().min(1).max(64).describe("id of the envelope that shapes the level") },
+}); // prettier-ignore
+
+export type Amp = ModuleOf<typeof AMP>;

@@ -1,0 +1,34 @@
+import { row } from "../row";
+import { defineKind, type ModuleOf, type TimeRow } from "./kind";
+
+const stage = (label: string, ms: number): TimeRow => ({
+  label,
+  default: { unit: "ms", ms },
+  min: 0,
+  max: 60_000,
+  hz: false,
+  move: { unit: "oct", reach: 8, first: 1 },
+});
+
+const bendRow = (label: string, given: number) =>
+  row({ label, unit: "%", min: -100, max: 100, default: given, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 50 } }); // prettier-ignore
+
+/** Rises from 0 to 1, falls to its sustain, and to 0 when the key is let go; starts with each note. */
+export const ENVELOPE = defineKind({
+  kind: "envelope",
+  label: "Envelope",
+  role: "modulator",
+  least: 1,
+  most: 12,
+  rows: {
+    sustain: row({ label: "Sustain", unit: "%", min: 0, max: 100, default: 60, digits: 1, move: { unit: "%", reach: 100, first: 20 } }),
+    attackCurve: bendRow("Attack curve", 0),
+    decayCurve: bendRow("Decay curve", 50),
+    releaseCurve: bendRow("Release curve", 50),
+  },
+  choices: {},
+  times: { attack: stage("Attack", 2), decay: stage("Decay", 200), release: stage("Release", 120) },
+  data: {},
+}); // prettier-ignore
+
+export type Envelope = ModuleOf<typeof ENVELOPE>;

@@ -1,0 +1,28 @@
+import { AMP, type Amp } from "./amp";
+import { ENVELOPE, type Envelope } from "./envelope";
+import { FILTER, type Filter } from "./filter";
+import type { KindShape } from "./kind";
+import { OSCILLATOR, type Oscillator } from "./oscillator";
+import { PLAYING, type Playing } from "./playing";
+import { SHAPE, type Shape } from "./shape";
+
+/** Every kind of module. A new one is a file beside this, a line here, and a runtime in the engine. */
+export const KINDS = [OSCILLATOR, FILTER, AMP, PLAYING, ENVELOPE, SHAPE] as const;
+
+export type Module = Oscillator | Filter | Amp | Playing | Envelope | Shape;
+export type KindName = Module["kind"];
+
+const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));
+
+/** What a module's kind declares. Throws RangeError for a kind that does not exist. */
+export function kindOf(module: { readonly kind: string }): KindShape {
+  const found = BY_NAME.get(module.kind);
+  if (!found) throw new RangeError(`there is no kind of module called ${module.kind}`);
+  return found;
+}
+
+/** The modules of one kind, in the order of the list. */
+export const modulesOf = <K extends KindName>(
+  modules: readonly Module[],
+  kind: { readonly kind: K },
+): Extract<Module, { kind: K }>[] => modules.filter((m): m is Extract<Module, { kind: K }> => m.kind === kind.kind);

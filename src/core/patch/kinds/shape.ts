@@ -1,0 +1,52 @@
+import { z } from "zod";
+import { MAX_POINTS } from "../../curve/curve";
+import { row } from "../row";
+import { defineKind, type ModuleOf } from "./kind";
+
+const point = z.object({
+  x: z.number().min(0).max(1),
+  y: z.number().min(0).max(1),
+  tension: z.number().min(-100).max(100).default(0),
+});
+
+/** Points of a drawn curve: in order, from x 0 to x 1. */
+export const pointsSchema = z
+  .array(point)
+  .min(2)
+  .max(MAX_POINTS)
+  .refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1")
+  .refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x")
+  .readonly();
+
+export const RESTARTS = ["song", "bar", "note", "once"] as const;
+export type Restart = (typeof RESTARTS)[number];
+
+/** A drawn curve that runs in time. */
+export const SHAPE = defineKind({
+  kind: "shape",
+  label: "Shape",
+  role: "modulator",
+  least: 0,
+  most: 12,
+  rows: {
+    phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, move: { unit: "°", reach: 360, first: 90 } }),
+    smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, move: { unit: "ms", reach: 200, first: 20 } }),
+  },
+  choices: {
+    /** With the song's position, with each bar, with each note, or once through with each note. */
+    restart: { label: "Restarts", options: RESTARTS, default: "bar" },
+  },
+  times: {
+    rate: {
+      label: "Rate",
+      default: { unit: "note", num: 1, den: 4 },
+      min: 1,
+      max: 60_000,
+      hz: true,
+      move: { unit: "oct", reach: 8, first: 1 },
+    },
+  },
+  data: { points: pointsSchema },
+}); // prettier-ignore
+
+export type Shape = ModuleOf<typeof SHAPE>;

@@ -1,0 +1,21 @@
+import { row, wholeRow } from "./row";
+
+/** Rows of what is set by a number outside of a patch's modules. */
+
+export const SONG_ROWS = {
+  tempo: row({ label: "Tempo", unit: "BPM", min: 20, max: 400, default: 120, digits: 2, fine: 0.01 }),
+  loopBars: wholeRow({ label: "Loop", unit: "", min: 1, max: 32, default: 4 }),
+  swing: row({ label: "Swing", unit: "%", min: 50, max: 75, default: 50, digits: 1 }),
+  trim: row({ label: "Level trim", unit: "dB", min: -24, max: 12, default: 0, digits: 1 }),
+} as const;
+
+export const ARPEGGIO_ROWS = {
+  octaves: wholeRow({ label: "Octaves", unit: "", min: 1, max: 4, default: 1 }),
+  gate: row({ label: "Gate", unit: "%", min: 1, max: 200, default: 60, step: 5, fine: 1 }),
+  swing: row({ label: "Own swing", unit: "%", min: 50, max: 75, default: 50, digits: 1 }),
+  length: wholeRow({ label: "Length", unit: "", min: 1, max: 64, default: 16 }),
+} as const;
+
+export const NOTE_ROWS = {
+  velocity: wholeRow({ label: "Velocity", unit: "", min: 1, max: 127, default: 100, step: 5 }),
+} as const;
