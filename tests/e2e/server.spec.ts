@@ -87,8 +87,8 @@ test("npm run render writes the sound, the notes and what is heard", async ({ re
     notes: { rowSamples: number[]; values: Record<string, number[]> }[];
   };
   expect(heard.notes).toHaveLength(16);
-  // A row at every end of a sub-block, counted from the start of the pass.
-  expect(heard.notes[0]!.rowSamples.slice(0, 3)).toEqual([16, 32, 48]);
+  // A row at the onset, at every end of a sub-block, and where the attack of 1.5 ms is over.
+  expect(heard.notes[0]!.rowSamples.slice(0, 7)).toEqual([0, 16, 32, 48, 64, 72, 80]);
   expect(heard.units).toEqual({ "filter.cutoff": "Hz", "amp.level": "dB" });
   expect(Object.keys(heard.notes[0]!.values)).toEqual(["filter.cutoff", "amp.level"]);
 

@@ -42,6 +42,9 @@ export const exp = (x: number): number => exp2(x * LOG2_E);
 const bits = new Float64Array(1);
 const words = new Int32Array(bits.buffer);
 
+/** 1/21, 1/19, ... 1: the series of the inverse hyperbolic tangent. */
+const ODD = Float64Array.from({ length: 11 }, (_, k) => 1 / (21 - 2 * k));
+
 /** log2 of a normal positive number, absolute error below 1e-14. Zero and below give -Infinity. */
 export function log2(x: number): number {
   if (!(x > 0)) return -Infinity;
@@ -57,7 +60,7 @@ export function log2(x: number): number {
   const s = (mantissa - 1) / (mantissa + 1);
   const q = s * s;
   let sum = 0;
-  for (let n = 21; n >= 1; n -= 2) sum = sum * q + 1 / n;
+  for (let k = 0; k < ODD.length; k++) sum = sum * q + ODD[k]!;
   return exponent + 2 * s * sum * LOG2_E;
 }
 

@@ -23,7 +23,7 @@ export const harmonicsOf = (level: number): number => Math.floor(2 ** ((TOP_LEVE
  */
 const bitsOf = (level: number): number => {
   const harmonics = harmonicsOf(level);
-  return harmonics > 400 ? 14 : harmonics > 100 ? 13 : 12;
+  return harmonics > 400 ? 14 : harmonics > 200 ? 13 : 12;
 };
 
 export const WAVES = ["sine", "triangle", "saw"] as const;

@@ -16,15 +16,17 @@ const GROUPS = LANES / 4;
 const GLIDE_SEC = 0.01;
 /** After this many times that, nothing of the old value is left (-120 dB). */
 const GLIDE_OVER = 5;
-const EVERY_GROUP = 0xffff;
+const EVERY_LANE = 0b1111;
+/** A segment as the kernels read it: rows, frames, lanes with a corner at its end, the next row of all lanes and its frame. */
+const SEGMENT_WORDS = 8;
 /** A gain of -100 dB: a note that is let go ends there. */
 const SILENT = 1e-5;
 
 /** Told what the voices of a bank do: what curves and lists of notes are made of. */
 export interface BankListener {
   begin(part: number, bank: Bank, lane: number): void;
-  /** A regular row is worked out: the end of a sub-block. */
-  row(part: number, bank: Bank, frame: number): void;
+  /** A row is worked out for `count` lanes of `list`: all that sound at the end of a sub-block, else those with a corner. */
+  row(part: number, bank: Bank, frame: number, list: Int32Array, count: number, ends: boolean): void;
   release(part: number, bank: Bank, lane: number): void;
   end(part: number, bank: Bank, lane: number): void;
 }
@@ -42,9 +44,9 @@ export class Bank {
   sound: SoundProgram;
   /** Rows in order of time, `uses` x LANES values each. */
   rows: Float64Array;
-  /** Frames of the rows from the stretch's start, and the groups of voices that have a corner there. */
+  /** Frames of the rows from the stretch's start, and the lanes that have a corner there: four bits a group, all at ends. */
   private readonly rowFrames = new Int32Array(MAX_ROWS);
-  private readonly rowGroups = new Int32Array(MAX_ROWS);
+  private readonly rowLanes = new Int32Array(MAX_ROWS * GROUPS);
   private rowCount = 1;
   private rowsAt = 0;
   private rowSize: number;
@@ -58,7 +60,7 @@ export class Bank {
   private sharedSettled = false;
   private glide: Float64Array;
   private glideLeft = 0;
-  private readonly glidePending = new Uint8Array(LANES);
+  private scratch = new Float64Array(0);
   private readonly glideKeep: number;
   private readonly now: VoiceFrame;
   private runtimes: Runtime[] = [];
@@ -81,6 +83,8 @@ export class Bank {
     /** Null evaluates without sound. */
     private readonly heap: Heap | null,
     private readonly listener: BankListener | null,
+    /** Frames of a sub-block. */
+    private readonly step: number,
   ) {
     this.sound = sound;
     this.motion = new VoiceMotion(sound.motion, this.lanes, sampleRate);
@@ -88,7 +92,7 @@ export class Bank {
       const v = this.lanes.newest;
       return v === -1 ? 0 : this.motion.slots[slot * LANES + v]!;
     });
-    this.uses = new Uses(sound.motion, this.lanes, sampleRate);
+    this.uses = this.newUses(sound);
     this.glideKeep = exp((-3 * SUB_BLOCK) / (GLIDE_SEC * sampleRate));
     this.sharedBefore = new Float64Array(0);
     this.sharedNow = new Float64Array(0);
@@ -96,8 +100,8 @@ export class Bank {
     this.glide = new Float64Array(0);
     this.rows = new Float64Array(0);
     this.rowSize = 0;
-    this.segments = heap?.take(MAX_ROWS * 16) ?? 0;
-    this.segmentWords = heap?.int32(this.segments, MAX_ROWS * 4) ?? new Int32Array(0);
+    this.segments = heap?.take(MAX_ROWS * SEGMENT_WORDS * 4) ?? 0;
+    this.segmentWords = heap?.int32(this.segments, MAX_ROWS * SEGMENT_WORDS) ?? new Int32Array(0);
     this.starts = heap?.take(16) ?? 0;
     this.startWords = heap?.int32(this.starts, 4) ?? new Int32Array(0);
     this.mix = heap?.take(2 * STRETCH * 4) ?? 0;
@@ -118,13 +122,16 @@ export class Bank {
     this.sound = sound;
     this.motion.install(sound.motion);
     this.shared.install(sound.motion);
-    this.uses = new Uses(sound.motion, this.lanes, this.sampleRate);
-    this.sharedStale = true;
+    this.uses = this.newUses(sound);
     this.arrange(sound, (address, lane) => {
       const column = columns.get(address);
       return column === undefined ? null : old[column * LANES + lane]!;
     });
     this.edited();
+  }
+
+  private newUses(sound: SoundProgram): Uses {
+    return new Uses(sound.motion, this.lanes, this.sampleRate, (ref) => this.motion.isFixed(ref));
   }
 
   private get lastRowOffset(): number {
@@ -142,6 +149,7 @@ export class Bank {
       this.rowsAt = heap?.take(MAX_ROWS * size * 8) ?? 0;
       this.rows = heap?.float64(this.rowsAt, MAX_ROWS * size) ?? new Float64Array(MAX_ROWS * size);
       this.glide = new Float64Array(size);
+      this.scratch = new Float64Array(size);
     }
     this.rowCount = 1;
     sound.motion.uses.forEach((use, i) => {
@@ -177,7 +185,7 @@ export class Bank {
     for (const runtime of this.runtimes) runtime.dispose();
     heap.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
     heap.give(this.buses, this.busBytes);
-    heap.give(this.segments, MAX_ROWS * 16);
+    heap.give(this.segments, MAX_ROWS * SEGMENT_WORDS * 4);
     heap.give(this.starts, 16);
     heap.give(this.mix, 2 * STRETCH * 4);
   }
@@ -191,13 +199,13 @@ export class Bank {
     }
   }
 
-  /** What changes at the next evaluation came from an edit: it glides in from the value that sounds now. */
+  /** An edit, or a move of the song, gives other values from here on: they glide in from those that sound now. */
   edited(): void {
     const { lanes } = this;
-    for (let v = 0; v < LANES; v++) {
-      this.glidePending[v] = lanes.active[v]! & ~lanes.fresh[v]!;
-      if (this.glidePending[v] === 1) this.nextCorner[v] = this.motion.nextCorner(v, lanes.lastFrame[v]!);
-    }
+    this.stale = true;
+    for (let v = 0; v < LANES; v++)
+      if (lanes.active[v] === 1 && lanes.fresh[v] === 0)
+        this.nextCorner[v] = this.motion.nextCorner(v, lanes.lastFrame[v]!);
     this.glideLeft = Math.round(GLIDE_OVER * GLIDE_SEC * this.sampleRate);
   }
 
@@ -214,7 +222,6 @@ export class Bank {
     this.nextCorner[lane] = 0;
     this.lanes.offFrame[lane] = Infinity;
     this.lanes.stolenFrame[lane] = Infinity;
-    this.glidePending[lane] = 0;
     for (let i = lane; i < this.rowSize; i += LANES) this.glide[i] = 0;
     for (const runtime of this.runtimes) runtime.begin(lane, note);
     this.listener?.begin(this.index, this, lane);
@@ -245,47 +252,46 @@ export class Bank {
 
   /** Evaluates the stretch of `length` frames that starts at `frame`. */
   advance(frame: number, length: number, song: SongProgram): void {
-    const { rowFrames, rowGroups } = this;
+    const { rowFrames, rowLanes } = this;
+    this.top = this.lanes.top;
     const last = this.lastRowOffset;
     if (last > 0) this.carry(last);
     rowFrames[0] = 0;
-    rowGroups[0] = EVERY_GROUP;
+    rowLanes.fill(EVERY_LANE, 0, GROUPS);
     this.rowCount = 1;
     this.startedCount = 0;
     this.lastRow.fill(0);
-    this.top = this.lanes.top;
     if (!this.sharedSettled) {
-      this.shared.relocate(this.clock.loopTickAt(frame, song.loopTicks), song, SUB_BLOCK);
+      this.shared.relocate(this.clock.loopTickAt(frame, song.loopTicks), song, this.step);
       this.sharedSettled = true;
       this.sharedNow.set(this.shared.values);
-    } else if (this.sharedStale) {
+    } else if (this.stale) {
       this.shared.evaluate(this.clock.loopTickAt(frame, song.loopTicks), song, 0);
       this.sharedNow.set(this.shared.values);
     }
-    this.sharedStale = false;
-    for (let from = 0; from < length; from += SUB_BLOCK) {
-      const to = Math.min(length, from + SUB_BLOCK);
+    if (this.stale) this.refresh(frame, song);
+    this.stale = false;
+    for (let from = 0; from < length; from += this.step) {
+      const to = Math.min(length, from + this.step);
       this.subBlock(frame, from, to, song);
       this.glideLeft = Math.max(0, this.glideLeft - (to - from));
       if (this.glideLeft === 0 && this.wasGliding) {
-        this.fillStill(0);
-        this.glide.fill(0);
+        this.settleGlide(frame + to);
       }
       this.wasGliding = this.glideLeft > 0;
-      this.listener?.row(this.index, this, frame + to);
     }
     this.endVoices(frame + length);
   }
   private wasGliding = false;
   /** Lanes from here on are silent. */
   private top = 0;
-  /** Set when slots were laid out anew: their values are worked out before the next sub-block. */
-  private sharedStale = false;
+  /** Set when values are others than those that sounded last: they are worked out before the next sub-block. */
+  private stale = false;
 
   /** The last row of a stretch is the first of the next. */
   private carry(last: number): void {
     const { rows, rowSize } = this;
-    const top = this.lanes.top;
+    const { top } = this;
     for (let column = 0; column < rowSize; column += LANES)
       for (let v = 0; v < top; v++) rows[column + v] = rows[last + column + v]!;
   }
@@ -305,27 +311,25 @@ export class Bank {
       }
       if (next >= frame + to) break;
       let count = 0;
-      let groups = 0;
       for (let v = 0; v < this.top; v++) {
         if (lanes.active[v] === 0) continue;
         if ((lanes.fresh[v] === 1 ? lanes.onFrame[v] : this.nextCorner[v]) !== next) continue;
         list[count++] = v;
-        groups |= 1 << (v >> 2);
       }
-      this.cornerRow(frame, next, from, to, count, groups);
+      this.cornerRow(frame, next, from, to, count);
       at = next + 1;
     }
-    let count = 0;
-    for (let v = 0; v < this.top; v++) if (lanes.active[v] === 1 && lanes.fresh[v] === 0) list[count++] = v;
+    const count = this.listSounding();
     this.sharedNow.set(this.shared.values);
     this.rowFrames[this.rowCount] = to;
-    this.rowGroups[this.rowCount] = EVERY_GROUP;
+    this.rowLanes.fill(EVERY_LANE, this.rowCount * GROUPS, (this.rowCount + 1) * GROUPS);
     this.rowCount++;
     if (count > 0) this.evaluateRow(this.rowCount - 1, frame + to, count);
+    this.listener?.row(this.index, this, frame + to, list, count, true);
   }
 
   /** A row at a frame inside a sub-block, for the voices that turn a corner there. */
-  private cornerRow(frame: number, next: number, from: number, to: number, count: number, groups: number): void {
+  private cornerRow(frame: number, next: number, from: number, to: number, count: number): void {
     const { sharedNow, sharedBefore } = this;
     const part = (next - frame - from) / (to - from);
     for (let s = 0; s < sharedNow.length; s++)
@@ -335,7 +339,8 @@ export class Bank {
       if (this.rowCount < MAX_ROWS - SUBS) {
         row = this.rowCount++;
         this.rowFrames[row] = next - frame;
-        this.rowGroups[row] = groups;
+        this.rowLanes.fill(0, row * GROUPS, (row + 1) * GROUPS);
+        for (let k = 0; k < count; k++) this.rowLanes[row * GROUPS + (this.list[k]! >> 2)]! |= 1 << (this.list[k]! & 3);
       } else {
         // No row is left: a voice that starts takes the last one, another corner waits for the end of its sub-block.
         let kept = 0;
@@ -348,6 +353,7 @@ export class Bank {
       }
     }
     this.evaluateRow(row, next, count);
+    this.listener?.row(this.index, this, next, this.list, count, false);
   }
 
   /** Works out a row for `count` lanes of `list`; what lies between their last row and this one runs straight. */
@@ -356,11 +362,19 @@ export class Bank {
     now.frame = frame;
     now.tick = this.clock.tickAt(frame);
     now.shared = this.sharedNow;
-    this.motion.evaluate(list, count, now);
+    let fresh = false;
+    for (let k = 0; k < count; k++) if (lanes.fresh[list[k]!] === 1) fresh = true;
+    this.motion.evaluate(list, count, now, fresh);
     const at = row * rowSize;
-    for (const use of uses.moving)
-      uses.write(use, list, count, frame, this.motion.slots, this.sharedNow, rows, at + use * LANES);
+    const { slots } = this.motion;
+    const { moving, fixed } = uses;
+    for (let u = 0; u < moving.length; u++)
+      uses.write(moving[u]!, list, count, frame, slots, this.sharedNow, rows, at + moving[u]! * LANES);
+    if (fresh || this.glideLeft > 0)
+      for (let u = 0; u < fixed.length; u++)
+        uses.write(fixed[u]!, list, count, frame, slots, this.sharedNow, rows, at + fixed[u]! * LANES);
     if (this.glideLeft > 0) this.applyGlide(row, count, frame);
+    if (fresh) this.spreadFixed(at, count);
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       if (lanes.fresh[v] === 1) {
@@ -372,6 +386,58 @@ export class Bank {
       this.lastRow[v] = row;
       lanes.lastFrame[v] = frame;
       if (this.nextCorner[v]! <= frame) this.nextCorner[v] = this.motion.nextCorner(v, frame);
+    }
+  }
+
+  /** What a note that starts keeps for as long as it sounds is written to every row at once. */
+  private spreadFixed(at: number, count: number): void {
+    const { rows, rowSize, list, lanes } = this;
+    for (const use of this.uses.fixed)
+      for (let k = 0; k < count; k++) {
+        const v = list[k]!;
+        if (lanes.fresh[v] === 0) continue;
+        for (let r = 0; r < MAX_ROWS; r++) rows[r * rowSize + use * LANES + v] = rows[at + use * LANES + v]!;
+      }
+  }
+
+  /** Gathers the voices that sound and have been evaluated before. */
+  private listSounding(): number {
+    let count = 0;
+    for (let v = 0; v < this.top; v++)
+      if (this.lanes.active[v] === 1 && this.lanes.fresh[v] === 0) this.list[count++] = v;
+    return count;
+  }
+
+  /** Works out every value of sounding voices at the frame where they stand, and how far it is from what sounded there. */
+  private refresh(frame: number, song: SongProgram): void {
+    const count = this.listSounding();
+    this.now.frame = frame;
+    this.now.tick = this.clock.tickAt(frame);
+    this.now.ticksPerSec = song.ticksPerSec;
+    this.now.shared = this.sharedNow;
+    this.motion.evaluate(this.list, count, this.now, true);
+    const { uses, list, scratch, rows, glide } = this;
+    const { slots } = this.motion;
+    for (let use = 0; use < this.sound.motion.uses.length; use++) {
+      const at = use * LANES;
+      uses.write(use, list, count, frame, slots, this.sharedNow, scratch, at);
+      for (let k = 0; k < count; k++) glide[at + list[k]!] = rows[at + list[k]!]! - scratch[at + list[k]!]!;
+    }
+  }
+
+  /** After a glide, what stands still stands in every row again. */
+  private settleGlide(frame: number): void {
+    const { rows, rowSize, list } = this;
+    this.fillStill(0);
+    this.glide.fill(0);
+    const count = this.listSounding();
+    const last = this.lastRowOffset;
+    for (const use of this.uses.fixed) {
+      this.uses.write(use, list, count, frame, this.motion.slots, this.sharedNow, rows, last + use * LANES);
+      for (let k = 0; k < count; k++) {
+        const at = use * LANES + list[k]!;
+        for (let r = 0; r < MAX_ROWS; r++) rows[r * rowSize + at] = rows[last + at]!;
+      }
     }
   }
 
@@ -399,18 +465,15 @@ export class Bank {
     }
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      const pending = this.glidePending[v] === 1;
-      this.glidePending[v] = 0;
       if (lanes.fresh[v] === 1) continue;
       const elapsed = frame - lanes.lastFrame[v]!;
       const keep = elapsed === SUB_BLOCK ? this.glideKeep : exp((-3 * elapsed) / (GLIDE_SEC * this.sampleRate));
       for (let i = 0; i < uses; i++) {
         const at = row * rowSize + i * LANES + v;
-        if (pending) glide[i * LANES + v] = rows[this.lastRow[v]! * rowSize + i * LANES + v]! - rows[at]!;
-        const g = glide[i * LANES + v]!;
+        const g = glide[i * LANES + v]! * keep;
         if (g === 0) continue;
         rows[at] = rows[at]! + g;
-        glide[i * LANES + v] = g * keep;
+        glide[i * LANES + v] = g;
       }
     }
   }
@@ -427,6 +490,8 @@ export class Bank {
       if ((!faded && !released) || this.value(this.sound.gain, v) >= SILENT) continue;
       lanes.active[v] = 0;
       this.nextCorner[v] = Infinity;
+      // Its filters still ring while its neighbours are worked out; no row may let that through.
+      for (let r = 0; r < MAX_ROWS; r++) this.rows[r * this.rowSize + this.sound.gain * LANES + v] = 0;
       this.listener?.end(this.index, this, v);
     }
   }
@@ -457,15 +522,21 @@ export class Bank {
       let words = 0;
       let from = 0;
       for (let r = 1; r < this.rowCount; r++) {
-        if ((this.rowGroups[r]! & (1 << group)) === 0) continue;
+        const corners = this.rowLanes[r * GROUPS + group]!;
+        if (corners === 0) continue;
+        let end = r;
+        while (this.rowLanes[end * GROUPS + group] !== EVERY_LANE) end++;
         segmentWords[words] = from;
         segmentWords[words + 1] = r;
         segmentWords[words + 2] = rowFrames[from]!;
         segmentWords[words + 3] = rowFrames[r]!;
-        words += 4;
+        segmentWords[words + 4] = corners;
+        segmentWords[words + 5] = end;
+        segmentWords[words + 6] = rowFrames[end]!;
+        words += SEGMENT_WORDS;
         from = r;
       }
-      at.segmentCount = words / 4;
+      at.segmentCount = words / SEGMENT_WORDS;
       at.rows = this.rowsAt + group * 32;
       heap.kernels.clear(this.buses, this.busBytes);
       for (const runtime of this.runtimes) runtime.render(group, this.buses, at);

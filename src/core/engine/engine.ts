@@ -5,7 +5,7 @@ import { Clock } from "./clock";
 import { Heap } from "./heap";
 import { PartEngine } from "./partEngine";
 import { tablesOf, type Program } from "./program";
-import { STRETCH } from "./stretch";
+import { STRETCH, SUB_BLOCK } from "./stretch";
 
 export interface EngineOptions {
   /** False evaluates notes and motion only, without sound: for as-heard curves. */
@@ -13,6 +13,8 @@ export interface EngineOptions {
   readonly listener?: BankListener;
   /** False hands the mix out before the limiter; the caller limits it. */
   readonly limited?: boolean;
+  /** Frames of a sub-block, 16 unless said otherwise; 32 or 64 look less closely. */
+  readonly step?: number;
   /** Gives wave tables that were not handed over by `setTable`. Not for the audio thread: making one takes long. */
   readonly tables?: (wave: WaveName) => WaveTable;
 }
@@ -86,7 +88,15 @@ export class Engine {
     this.parts = program.parts.map((p, i) => {
       const known = playing.find((e) => e.program.id === p.id);
       if (!known) {
-        const made = new PartEngine(p, i, clock, this.sampleRate, this.heap, this.options.listener ?? null);
+        const made = new PartEngine(
+          p,
+          i,
+          clock,
+          this.sampleRate,
+          this.heap,
+          this.options.listener ?? null,
+          this.options.step ?? SUB_BLOCK,
+        );
         made.seek(frame);
         return made;
       }

@@ -26,8 +26,14 @@ class Bench {
   set(row: number, use: number, values: readonly number[]): void {
     values.forEach((v, lane) => (this.rows[row * ROW + use * LANES + lane] = v));
   }
-  segments(list: readonly (readonly [number, number, number, number])[]): void {
-    this.heap.int32(this.segmentsAt, list.length * 4).set(list.flat());
+  /** Segments at whose ends all lanes have a corner, unless `corners` says otherwise. */
+  segments(list: readonly (readonly [number, number, number, number])[], corners: readonly number[] = []): void {
+    const words = list.flatMap((s, i) => {
+      let end = i;
+      while ((corners[end] ?? 15) !== 15) end++;
+      return [...s, corners[i] ?? 15, list[end]![1], list[end]![3], 0];
+    });
+    this.heap.int32(this.segmentsAt, words.length).set(words);
   }
   lane(side: 0 | 1, lane: number): number[] {
     return Array.from({ length: 64 }, (_, i) => this.heap.float32(this.bus, 512)[side * 256 + i * 4 + lane]!);
@@ -268,7 +274,7 @@ describe("the filters", () => {
     "%s: four voices, both sides, cutoff and resonance moving, as in float64 within -130 dB",
     (type) => {
       const b = new Bench();
-      const memory = b.heap.take(448);
+      const memory = b.heap.take(592);
       lanes[0]!.forEach((_, row) => {
         b.set(row, 0, lanes.map((l) => l[row]!.log2)); // prettier-ignore
         b.set(row, 1, lanes.map((l) => l[row]!.resonance)); // prettier-ignore
@@ -288,6 +294,28 @@ describe("the filters", () => {
     },
   );
 
+  test.each(["lp24", "bp12"] as const)("%s: a corner of one voice does not touch the others", (type) => {
+    const run = (split: boolean): Bench => {
+      const b = new Bench();
+      const memory = b.heap.take(592);
+      const cutoffs = [[8, 9, 10, 11], [8.5, 9, 11.9, 10], [12, 9.5, 8, 13]]; // prettier-ignore
+      cutoffs.forEach((c, row) => {
+        b.set(row, 0, c);
+        b.set(row, 1, [10, 20, 60, 90]);
+      });
+      if (split)
+        b.segments([[0, 1, 0, 5], [1, 2, 5, 16]], [0b0100]); // prettier-ignore
+      else b.segments([[0, 2, 0, 16]]);
+      b.fill((s, l, i) => hash01(s, l, i) - 0.5);
+      b.heap.kernels.filter(FILTER_TYPES[type], memory, Math.log2(RATE), b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, split ? 2 : 1, 1, b.bus); // prettier-ignore
+      return b;
+    };
+    const [whole, split] = [run(false), run(true)];
+    for (const lane of [0, 1, 3])
+      expect(errorDb(split.lane(0, lane).slice(0, 16), whole.lane(0, lane).slice(0, 16))).toBeLessThan(-125);
+    expect(errorDb(split.lane(0, 2).slice(0, 16), whole.lane(0, 2).slice(0, 16))).toBeGreaterThan(-60);
+  });
+
   test.each([
     ["lp24", 300, 0],
     ["lp24", 5000, 80],
@@ -300,7 +328,7 @@ describe("the filters", () => {
     (type, cutoff, resonance) => {
       const n = 131_072;
       const b = new Bench();
-      const memory = b.heap.take(448);
+      const memory = b.heap.take(592);
       for (const row of [0, 1]) {
         b.set(row, 0, [0, Math.log2(cutoff), 0, 0]);
         b.set(row, 1, [0, resonance, 0, 0]);
@@ -333,7 +361,7 @@ describe("the filters", () => {
 
   test("memory falls silent, and a lane can be cleared alone", () => {
     const b = new Bench();
-    const memory = b.heap.take(448);
+    const memory = b.heap.take(592);
     for (const row of [0, 1]) b.set(row, 0, [8, 8, 8, 8]);
     b.segments([[0, 1, 0, 64]]);
     const run = (input: number): void => {

@@ -26,6 +26,7 @@ export class PartEngine {
   /** Set when the part is to be gone: it fades out and starts no notes. */
   leaving = false;
   private readonly before = new Uint8Array(LANES);
+  private soundedBefore = false;
 
   constructor(
     program: PartProgram,
@@ -34,10 +35,11 @@ export class PartEngine {
     sampleRate: number,
     heap: Heap | null,
     listener: BankListener | null,
+    step: number,
   ) {
     this.program = program;
     this.dipStep = 1 / (DIP_SEC * sampleRate);
-    this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener);
+    this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener, step);
   }
 
   get sounding(): boolean {
@@ -112,6 +114,7 @@ export class PartEngine {
   /** Remembers which voices sound before any starts in a stretch. */
   beginStretch(): void {
     this.before.set(this.bank.lanes.active);
+    this.soundedBefore = this.sounding;
   }
 
   /** Starts every event of the pass that falls within [frame, frameEnd) and before the tick `limit`. */
@@ -265,7 +268,8 @@ export class PartEngine {
     this.gateStep = 0;
   }
 
+  /** Whether nothing sounded in the stretch: a voice that ended in it did. */
   get idle(): boolean {
-    return !this.sounding && this.gateStep === 0;
+    return !this.soundedBefore && !this.sounding && this.gateStep === 0;
   }
 }

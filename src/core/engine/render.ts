@@ -307,7 +307,7 @@ export class NoteLog implements BankListener {
 /** Sends one listener's calls to several. */
 export const listeners = (...all: readonly BankListener[]): BankListener => ({
   begin: (part, bank, lane) => all.forEach((l) => l.begin(part, bank, lane)),
-  row: (part, bank, frame) => all.forEach((l) => l.row(part, bank, frame)),
+  row: (part, bank, frame, list, count, ends) => all.forEach((l) => l.row(part, bank, frame, list, count, ends)),
   release: (part, bank, lane) => all.forEach((l) => l.release(part, bank, lane)),
   end: (part, bank, lane) => all.forEach((l) => l.end(part, bank, lane)),
 });

@@ -109,7 +109,7 @@ class OscillatorRuntime implements Runtime {
 }
 
 /** Bytes of a group's memory in the filter's kernel. */
-const FILTER_GROUP = 128 + 2 * 144 + 32;
+const FILTER_GROUP = 128 + 2 * 144 + 32 + 144;
 
 class FilterRuntime implements Runtime {
   readonly kind = "filter";

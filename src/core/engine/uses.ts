@@ -1,6 +1,6 @@
 import { dbToGain } from "../dsp/portableMath";
 import { LANES, type VoiceLanes } from "../motion/lanes";
-import { isConstant, type Input, type MotionProgram, type Use } from "../motion/program";
+import { isConstant, type Input, type MotionProgram, type Ref, type Use } from "../motion/program";
 
 /** A stolen voice is faded within this time; a fade of this length lies 60 dB and more under what it ends. */
 const FADE_SEC = 0.006;
@@ -11,7 +11,9 @@ const isStill = (use: Use): boolean => use.form === "plain" && isConstant(use.va
 
 /** Works out the values that the modules read, from the slots of the motion: a column of the bank's rows a use. */
 export class Uses {
+  /** Those that differ from row to row, those that are a note's own for as long as it sounds, and those that nothing moves. */
   readonly moving: readonly number[];
+  readonly fixed: readonly number[];
   readonly still: readonly number[];
   private readonly lastDb = new Float64Array(LANES).fill(NaN);
   private readonly lastGain = new Float64Array(LANES);
@@ -21,9 +23,17 @@ export class Uses {
     readonly program: MotionProgram,
     private readonly lanes: VoiceLanes,
     sampleRate: number,
+    isFixedSlot: (ref: Ref) => boolean,
   ) {
     const indices = program.uses.map((_, i) => i);
-    this.moving = indices.filter((i) => !isStill(program.uses[i]!));
+    const stands = (input: Input): boolean => isConstant(input) || isFixedSlot(input);
+    const isFixed = (use: Use): boolean =>
+      !isStill(use) &&
+      ((use.form === "plain" && stands(use.value)) ||
+        (use.form === "pitch" && stands(use.semitones) && stands(use.cents)) ||
+        (use.form === "log2hz" && stands(use.follow) && stands(use.octaves)));
+    this.fixed = indices.filter((i) => isFixed(program.uses[i]!));
+    this.moving = indices.filter((i) => !isStill(program.uses[i]!) && !isFixed(program.uses[i]!));
     this.still = indices.filter((i) => isStill(program.uses[i]!));
     this.fadeFrames = Math.round(FADE_SEC * sampleRate);
   }
@@ -48,20 +58,25 @@ export class Uses {
     const { key } = this.lanes;
     switch (use.form) {
       case "plain":
-        for (let k = 0; k < count; k++) out[at + list[k]!] = read(use.value, list[k]!, slots, shared);
+        add(use.value, 0, list, count, slots, shared, out, at);
         return;
       case "pitch":
+        add(use.semitones, use.base, list, count, slots, shared, out, at);
+        if (isConstant(use.cents)) {
+          const cents = use.cents.constant / 100;
+          for (let k = 0; k < count; k++) out[at + list[k]!] = out[at + list[k]!]! + key[list[k]!]! + cents;
+          return;
+        }
         for (let k = 0; k < count; k++) {
           const v = list[k]!;
-          out[at + v] =
-            key[v]! + use.base + read(use.semitones, v, slots, shared) + read(use.cents, v, slots, shared) / 100;
+          out[at + v] = out[at + v]! + key[v]! + read(use.cents, v, slots, shared) / 100;
         }
         return;
       case "log2hz":
+        add(use.octaves, use.rest, list, count, slots, shared, out, at);
         for (let k = 0; k < count; k++) {
           const v = list[k]!;
-          const follow = ((read(use.follow, v, slots, shared) / 100) * (key[v]! - 60)) / 12;
-          const x = use.rest + follow + read(use.octaves, v, slots, shared);
+          const x = out[at + v]! + (read(use.follow, v, slots, shared) * (key[v]! - 60)) / 1200;
           out[at + v] = x < use.min ? use.min : x > use.max ? use.max : x;
         }
         return;
@@ -108,6 +123,26 @@ export class Uses {
     }
     return this.lastGain[v]!;
   }
+}
+
+/** Writes base + input for every lane of the list; what the input is is asked once. */
+function add(
+  input: Input,
+  base: number,
+  list: Int32Array,
+  count: number,
+  slots: Float64Array,
+  shared: Float64Array,
+  out: Float64Array,
+  at: number,
+): void {
+  if (isConstant(input) || input < 0) {
+    const value = base + (isConstant(input) ? input.constant : shared[~input]!);
+    for (let k = 0; k < count; k++) out[at + list[k]!] = value;
+    return;
+  }
+  const slot = input * LANES;
+  for (let k = 0; k < count; k++) out[at + list[k]!] = base + slots[slot + list[k]!]!;
 }
 
 function read(input: Input, v: number, slots: Float64Array, shared: Float64Array): number {

@@ -3,7 +3,7 @@ import type { Address } from "../patch/address";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import type { Program, SoundProgram } from "./program";
-import { STRETCH } from "./stretch";
+import { STRETCH, SUB_BLOCK } from "./stretch";
 
 /** What is watched of a part: values by their address, modulators by their id. */
 export interface Watched {
@@ -14,32 +14,37 @@ export interface Watched {
 /** Quieter than this is drawn and reported as this. */
 const HEARD_FLOOR_DB = -96;
 
-/** Reads one watched thing of a lane: MIDI key, dB, Hz, or what the value's own unit is; 0 to 1 for modulators. */
-type Reader = (bank: Bank, lane: number) => number;
+/** Reads one watched thing of a lane as the engine has it, and turns it into what is shown. */
+interface Reader {
+  readonly read: (bank: Bank, lane: number) => number;
+  /** MIDI key, dB, Hz, or what the value's own unit is; 0 to 1 for modulators. Rising, so that peaks stay peaks. */
+  readonly shown: (value: number) => number;
+}
+
+const asItIs = (value: number): number => value;
+const inDb = (gain: number): number => Math.max(HEARD_FLOOR_DB, gainToDb(gain));
+const NOTHING: Reader = { read: () => 0, shown: asItIs };
 
 function readerOf(sound: SoundProgram, address: Address): Reader | null {
   const use = sound.motion.uses.findIndex((u) => u.address === address);
   if (use !== -1) {
-    switch (sound.motion.uses[use]!.form) {
-      case "gain":
-        return (bank, lane) => Math.max(HEARD_FLOOR_DB, gainToDb(bank.value(use, lane)));
-      case "log2hz":
-        return (bank, lane) => exp2(bank.value(use, lane));
-      default:
-        return (bank, lane) => bank.value(use, lane);
-    }
+    const { form } = sound.motion.uses[use]!;
+    return {
+      read: (bank, lane) => bank.value(use, lane),
+      shown: form === "gain" ? inDb : form === "log2hz" ? exp2 : asItIs,
+    };
   }
   const slot = sound.motion.targets[address];
-  return slot === undefined ? null : (bank, lane) => bank.slotValue(slot, lane);
+  return slot === undefined ? null : { read: (bank, lane) => bank.slotValue(slot, lane), shown: asItIs };
 }
 
-/** Readers of everything that is watched and exists, in its order; what does not exist reads 0. */
+/** Readers of everything that is watched, in its order; what does not exist reads 0. */
 function readersOf(sound: SoundProgram, watched: Watched): readonly Reader[] {
   return [
-    ...watched.addresses.map((a) => readerOf(sound, a) ?? (() => 0)),
+    ...watched.addresses.map((a) => readerOf(sound, a) ?? NOTHING),
     ...watched.sources.map((id): Reader => {
       const slot = sound.motion.sources[id];
-      return slot === undefined ? () => 0 : (bank, lane) => bank.slotValue(slot, lane);
+      return slot === undefined ? NOTHING : { read: (bank, lane) => bank.slotValue(slot, lane), shown: asItIs };
     }),
   ];
 }
@@ -116,7 +121,7 @@ export interface Watch {
 class Collector {
   private first = -1;
   private used = 0;
-  private data = new Float32Array(96);
+  private data = new Float64Array(96);
 
   begin(): void {
     this.first = -1;
@@ -135,7 +140,7 @@ class Collector {
 
   private grow(value: number): void {
     if (this.used + 3 > this.data.length) {
-      const larger = new Float32Array(this.data.length * 2);
+      const larger = new Float64Array(this.data.length * 2);
       larger.set(this.data);
       this.data = larger;
     }
@@ -143,11 +148,11 @@ class Collector {
     this.used += 3;
   }
 
-  take(): Columns {
+  take(shown: (value: number) => number): Columns {
     const count = this.used / 3;
     const pick = (offset: number): Float32Array<ArrayBuffer> => {
       const out = new Float32Array(count);
-      for (let i = 0; i < count; i++) out[i] = this.data[3 * i + offset]!;
+      for (let i = 0; i < count; i++) out[i] = shown(this.data[3 * i + offset]!);
       return out;
     };
     return { first: Math.max(0, this.first), count, low: pick(0), high: pick(1), last: pick(2) };
@@ -194,18 +199,17 @@ class ColumnWatcher implements BankListener {
     this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, collectors };
   }
 
-  row(part: number, bank: Bank, frame: number): void {
+  row(part: number, bank: Bank, frame: number, list: Int32Array, count: number, ends: boolean): void {
     const column = Math.floor(frame * this.columnsPerFrame);
-    if (column < this.columns) {
-      const shared = this.shared[part]!;
-      for (let s = 0; s < shared.length; s++) shared[s]?.add(column, this.sharedReaders[part]![s]!(bank, 0));
-    }
+    const shared = this.shared[part]!;
+    if (ends && column < this.columns)
+      for (let s = 0; s < shared.length; s++) shared[s]?.add(column, this.sharedReaders[part]![s]!.read(bank, 0));
     const open = this.open[part]!;
     const readers = this.readers[part]!;
-    for (let v = 0; v < open.length; v++) {
-      const note = open[v];
-      if (note === undefined || bank.lanes.fresh[v] === 1) continue;
-      for (let i = 0; i < readers.length; i++) note.collectors[i]!.add(column, readers[i]!(bank, v));
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const { collectors } = open[v]!;
+      for (let i = 0; i < readers.length; i++) collectors[i]!.add(column, readers[i]!.read(bank, v));
     }
   }
 
@@ -216,7 +220,12 @@ class ColumnWatcher implements BankListener {
   end(part: number, _bank: Bank | null, lane: number): void {
     const open = this.open[part]![lane];
     if (!open) return;
-    this.notes.push({ part, key: open.key, onFrame: open.onFrame, columns: open.collectors.map((c) => c.take()) });
+    this.notes.push({
+      part,
+      key: open.key,
+      onFrame: open.onFrame,
+      columns: open.collectors.map((c, i) => c.take(this.readers[part]![i]!.shown)),
+    });
     this.spare.push(...open.collectors);
     this.open[part]![lane] = undefined;
   }
@@ -232,6 +241,9 @@ class ColumnWatcher implements BankListener {
 export const framesOfBars = (program: Program, bars: number, sampleRate: number): number =>
   Math.round(((bars * program.song.barTicks) / program.song.ticksPerSec) * sampleRate);
 
+/** The longest sub-block of which a column holds two: a curve is not looked at more closely than it is drawn. */
+const stepFor = (columnFrames: number): number => (columnFrames >= 128 ? 64 : columnFrames >= 64 ? 32 : SUB_BLOCK);
+
 /**
  * What one pass of the loop does to what is watched of each part: the engine's own evaluation, without sound, gathered
  * into columns for the screen.
@@ -241,7 +253,7 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
   const lean = { ...program, parts: program.parts.map((p, i) => ({ ...p, sound: onlyWatched(p.sound, watched[i]!) })) };
   const watcher = new ColumnWatcher(lean, watched, columns / frames, columns);
-  const engine = new Engine(sampleRate, { audible: false, listener: watcher });
+  const engine = new Engine(sampleRate, { audible: false, listener: watcher, step: stepFor(frames / columns) });
   engine.load(lean);
   engine.play(0);
   engine.finishAfter(song.loopTicks);
@@ -254,7 +266,7 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
     columns,
     watched,
     notes: watcher.finish(),
-    shared: watcher.shared.map((list) => list.map((c) => c?.take() ?? null)),
+    shared: watcher.shared.map((list) => list.map((c) => c?.take(asItIs) ?? null)),
   };
 }
 
@@ -276,7 +288,7 @@ interface Recording {
   rows: number[];
 }
 
-/** Hands over the values of each note as it ends: for files, and for tests that hold the drawn against the used. */
+/** Hands over the values of each note as it ends, at the ends of sub-blocks and at corners: for files, and for tests that hold the drawn against the used. */
 export class HeardLog implements BankListener {
   private readonly open: (Recording | undefined)[][];
   private readonly readers: readonly (readonly Reader[])[];
@@ -295,13 +307,11 @@ export class HeardLog implements BankListener {
     this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, frames: [], rows: [] };
   }
 
-  row(part: number, bank: Bank, frame: number): void {
-    const open = this.open[part]!;
-    for (let v = 0; v < open.length; v++) {
-      const note = open[v];
-      if (note === undefined || bank.lanes.fresh[v] === 1) continue;
+  row(part: number, bank: Bank, frame: number, list: Int32Array, count: number): void {
+    for (let k = 0; k < count; k++) {
+      const note = this.open[part]![list[k]!]!;
       note.frames.push(frame);
-      for (const read of this.readers[part]!) note.rows.push(read(bank, v));
+      for (const { read, shown } of this.readers[part]!) note.rows.push(shown(read(bank, list[k]!)));
     }
   }
 

@@ -22,9 +22,12 @@ interface ShapeState {
   cycles: number;
   since: number;
   rate: number;
+  /** What smoothing keeps of a jump, and for which exponent that was worked out. */
+  exponent: number;
+  keep: number;
 }
 
-const freshState = (): ShapeState => ({ value: 0, settled: false, cycles: 0, since: 0, rate: 0 });
+const freshState = (): ShapeState => ({ value: 0, settled: false, cycles: 0, since: 0, rate: 0, exponent: 0, keep: 1 });
 
 /**
  * The values that all notes of a part share, moved on once a sub-block. They depend on the song's position alone (except
@@ -111,8 +114,14 @@ export class SharedMotion {
     else phase = turn + this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
     const target = curveAt(shape.curve, phase - Math.floor(phase));
     const smoothingSec = moved?.smoothing == null ? shape.smoothingSec : this.values[~moved.smoothing]! / 1000;
-    const keep = smoothingSec > 0 && state.settled ? exp((-SETTLE * sec) / smoothingSec) : 0;
-    state.value = target + (state.value - target) * keep;
+    if (smoothingSec > 0 && state.settled) {
+      const exponent = (-SETTLE * sec) / smoothingSec;
+      if (exponent !== state.exponent) {
+        state.exponent = exponent;
+        state.keep = exp(exponent);
+      }
+      state.value = target + (state.value - target) * state.keep;
+    } else state.value = target;
     state.settled = true;
     return state.value;
   }

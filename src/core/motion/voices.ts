@@ -19,6 +19,22 @@ const DECAY = 1;
 const SUSTAIN = 2;
 const RELEASE = 3;
 
+/** Operations whose values stay as they are while a note sounds: what only notes themselves bring, or was latched. */
+function fixedOps(program: MotionProgram): boolean[] {
+  const slots = new Set<Ref>();
+  return program.voice.map((op) => {
+    const still =
+      op.type === "note" ||
+      (op.type === "sum" && op.slots.every((s) => slots.has(s))) ||
+      (op.type === "term" &&
+        isConstant(op.amount) &&
+        (op.atStart || slots.has(op.source)) &&
+        (op.scaledBy === null || slots.has(op.scaledBy)));
+    if (still) slots.add(op.out);
+    return still;
+  });
+}
+
 /** The song as the voices need it at one frame. */
 export interface VoiceFrame {
   frame: number;
@@ -35,6 +51,7 @@ export class VoiceMotion {
   private program: MotionProgram;
   private memories = new Map<string, Memory>();
   private byOp: Memory[] = [];
+  private fixed: readonly boolean[] = [];
 
   constructor(
     program: MotionProgram,
@@ -59,6 +76,11 @@ export class VoiceMotion {
     this.bind();
   }
 
+  /** Whether a slot's value stays as it is while a note sounds. */
+  isFixed(ref: Ref): boolean {
+    return this.program.voice.some((op, i) => op.out === ref && this.fixed[i]);
+  }
+
   private bind(): void {
     const kept = new Map<string, Memory>();
     this.byOp = this.program.voice.map((op) => {
@@ -68,12 +90,17 @@ export class VoiceMotion {
       return memory;
     });
     this.memories = kept;
+    this.fixed = fixedOps(this.program);
   }
 
-  /** Evaluates every operation for `count` lanes of `list`. */
-  evaluate(list: Int32Array, count: number, now: VoiceFrame): void {
+  /**
+   * Evaluates operations for `count` lanes of `list`; fixed ones only when `all` is set: for notes that start, and once
+   * after a program was taken over.
+   */
+  evaluate(list: Int32Array, count: number, now: VoiceFrame, all: boolean): void {
     const ops = this.program.voice;
     for (let i = 0; i < ops.length; i++) {
+      if (!all && this.fixed[i] === true) continue;
       const op = ops[i]!;
       const memory = this.byOp[i]!;
       switch (op.type) {
@@ -181,6 +208,8 @@ export class VoiceMotion {
     const { shape, moved } = op;
     const out = op.out * LANES;
     const per = 1 / this.sampleRate;
+    let lastX = 0;
+    let lastKeep = 1;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const fresh = lanes.fresh[v] === 1;
@@ -199,7 +228,16 @@ export class VoiceMotion {
       const value = curveAt(shape.curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
       const smoothingSec =
         moved?.smoothing == null ? shape.smoothingSec : this.read(moved.smoothing, v, now.shared) / 1000;
-      const keep = fresh || smoothingSec <= 0 ? 0 : exp((-SETTLE * elapsed) / smoothingSec);
+      let keep = 0;
+      if (!fresh && smoothingSec > 0) {
+        const x = (-SETTLE * elapsed) / smoothingSec;
+        // Nearly always that of a whole sub-block.
+        if (x !== lastX) {
+          lastX = x;
+          lastKeep = exp(x);
+        }
+        keep = lastKeep;
+      }
       m.a[v] = value + (m.a[v]! - value) * keep;
       slots[out + v] = m.a[v]!;
     }

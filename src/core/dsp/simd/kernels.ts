@@ -5,8 +5,11 @@
 const LANES: i32 = 4;
 /** Bytes of one side of a bus: 64 frames of four lanes. */
 const SIDE: usize = 1024;
-/** Bytes of a segment: the rows at its start and end, its first frame and the one after its last. */
-const SEGMENT: usize = 16;
+/**
+ * Bytes of a segment: the rows at its start and end, its first frame and the one after its last; then a bit for each lane
+ * that has a corner at its end (all at the end of a sub-block), the next row at which all lanes end, and its frame.
+ */
+const SEGMENT: usize = 32;
 
 // ---------------------------------------------------------------------------------------------------- elementary
 
@@ -66,9 +69,17 @@ const GAINS_END: usize = 64 + 272 + 136;
 function setRatios(at: usize, count: i32, detune: f64): void {
   if (load<f64>(at, 128) == detune) return;
   store<f64>(at, detune, 128);
-  for (let u = 0; u < count; u++) {
-    const place: f64 = count == 1 ? 0 : (2.0 * <f64>u) / <f64>(count - 1) - 1.0;
-    store<f64>(at + (<usize>u << 3), exp2((place * detune) / 1200.0));
+  if (count == 1) {
+    store<f64>(at, 1.0);
+    return;
+  }
+  // 2^x by its series: x stays within a twelfth, so that seven terms give twelve digits. The stack is symmetric.
+  const step = detune / (600.0 * <f64>(count - 1));
+  for (let u = 0; u < (count + 1) >> 1; u++) {
+    const x = (step * <f64>u - detune / 1200.0) * 0.6931471805599453;
+    const ratio = 1.0 + x * (1.0 + x * (0.5 + x * (0.16666666666666666 + x * (0.041666666666666664 + x * (0.008333333333333333 + x * 0.001388888888888889)))));
+    store<f64>(at + (<usize>u << 3), ratio);
+    store<f64>(at + (<usize>(count - 1 - u) << 3), 1.0 / ratio);
   }
 }
 
@@ -79,13 +90,14 @@ function setRatios(at: usize, count: i32, detune: f64): void {
 function setGains(at: usize, count: i32, width: f64): void {
   if (load<f64>(at, 128) == width) return;
   store<f64>(at, width, 128);
+  const per = <f32>1.0 / <f32>count;
   for (let u = 0; u < count; u++) {
     let place: f64 = count == 1 ? 0 : (2.0 * <f64>u) / <f64>(count - 1) - 1.0;
     if (min(u, count - 1 - u) & 1) place = -place;
-    const spread = (place * width) / 100.0;
+    const spread = <f32>((place * width) / 100.0);
     const o = <usize>u << 2;
-    store<f32>(at + o, <f32>Math.sqrt((1.0 - spread) / <f64>count));
-    store<f32>(at + o, <f32>Math.sqrt((1.0 + spread) / <f64>count), 64);
+    store<f32>(at + o, Mathf.sqrt((<f32>1.0 - spread) * per));
+    store<f32>(at + o, Mathf.sqrt((<f32>1.0 + spread) * per), 64);
   }
 }
 
@@ -130,6 +142,39 @@ function ramp4(from: f32, step: f32): v128 {
   return f32x4.add(f32x4.splat(from), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
 }
 
+/** Adds two oscillators over `fours` frames from `from` on; 32 - `shift` is log2 of the table's size. */
+// @ts-ignore: decorator
+@inline
+function pair(
+  shift: i32, qA: i32, stepA: i32, slopeA: i32, qB: i32, stepB: i32, slopeB: i32,
+  lA: f32, lStepA: f32, rA: f32, rStepA: f32, lB: f32, lStepB: f32, rB: f32, rStepB: f32,
+  table: usize, left: usize, right: usize, from: i32, fours: i32,
+): void {
+  const mask = i32x4.splat((1 << shift) - 1);
+  const scale = f32x4.splat(<f32>1.0 / <f32>(<i32>1 << shift));
+  let qsA = phases4(qA, stepA, slopeA), qsB = phases4(qB, stepB, slopeB);
+  let dA = steps4(stepA, slopeA), dB = steps4(stepB, slopeB);
+  const bendA = i32x4.splat(16 * slopeA), bendB = i32x4.splat(16 * slopeB);
+  let glA = ramp4(lA, lStepA), grA = ramp4(rA, rStepA), glB = ramp4(lB, lStepB), grB = ramp4(rB, rStepB);
+  const sl = f32x4.splat(4 * lStepA), sr = f32x4.splat(4 * rStepA), tl = f32x4.splat(4 * lStepB), tr = f32x4.splat(4 * rStepB);
+  const end = left + (<usize>(from + fours) << 2);
+  const apart = right - left;
+  for (let at = left + (<usize>from << 2); at < end; at += 16) {
+    const y = wave4(table, qsA, shift, mask, scale);
+    const z = wave4(table, qsB, shift, mask, scale);
+    v128.store(at, f32x4.add(v128.load(at), f32x4.add(f32x4.mul(y, glA), f32x4.mul(z, glB))));
+    v128.store(at + apart, f32x4.add(v128.load(at + apart), f32x4.add(f32x4.mul(y, grA), f32x4.mul(z, grB))));
+    qsA = i32x4.add(qsA, dA);
+    qsB = i32x4.add(qsB, dB);
+    dA = i32x4.add(dA, bendA);
+    dB = i32x4.add(dB, bendB);
+    glA = f32x4.add(glA, sl);
+    grA = f32x4.add(grA, sr);
+    glB = f32x4.add(glB, tl);
+    grB = f32x4.add(grB, tr);
+  }
+}
+
 /**
  * Adds one stack over [from, to) to `left` and `right`: two oscillators and four frames at a time, linear interpolation
  * in a table of 2^bits samples and a guard. A phase is a 32-bit integer, one cycle being 2^32; increments and gains move
@@ -143,8 +188,6 @@ function addStack(
   const length = to - from;
   const per = <f32>1.0 / <f32>length;
   const shift = 32 - bits;
-  const mask = i32x4.splat((1 << shift) - 1);
-  const scale = f32x4.splat(<f32>1.0 / <f32>(<i32>1 << shift));
   const offsetStep = (offset1 - offset0) / length;
   const fours = length & ~3;
   for (let u = 0; u < count; u += 2) {
@@ -167,27 +210,10 @@ function addStack(
     const lStepA = (load<f32>(gains1 + o4) * scale1 - lA) * per, rStepA = (load<f32>(gains1 + o4, 64) * scale1 - rA) * per;
     const lStepB = (load<f32>(gains1 + p4) * scaleB1 - lB) * per, rStepB = (load<f32>(gains1 + p4, 64) * scaleB1 - rB) * per;
     if (fours > 0) {
-      let qsA = phases4(qA, stepA, slopeA), qsB = phases4(qB, stepB, slopeB);
-      let dA = steps4(stepA, slopeA), dB = steps4(stepB, slopeB);
-      const bendA = i32x4.splat(16 * slopeA), bendB = i32x4.splat(16 * slopeB);
-      let glA = ramp4(lA, lStepA), grA = ramp4(rA, rStepA), glB = ramp4(lB, lStepB), grB = ramp4(rB, rStepB);
-      const sl = f32x4.splat(4 * lStepA), sr = f32x4.splat(4 * rStepA), tl = f32x4.splat(4 * lStepB), tr = f32x4.splat(4 * rStepB);
-      const end = left + (<usize>(from + fours) << 2);
-      const apart = right - left;
-      for (let at = left + (<usize>from << 2); at < end; at += 16) {
-        const y = wave4(table, qsA, shift, mask, scale);
-        const z = wave4(table, qsB, shift, mask, scale);
-        v128.store(at, f32x4.add(v128.load(at), f32x4.add(f32x4.mul(y, glA), f32x4.mul(z, glB))));
-        v128.store(at + apart, f32x4.add(v128.load(at + apart), f32x4.add(f32x4.mul(y, grA), f32x4.mul(z, grB))));
-        qsA = i32x4.add(qsA, dA);
-        qsB = i32x4.add(qsB, dB);
-        dA = i32x4.add(dA, bendA);
-        dB = i32x4.add(dB, bendB);
-        glA = f32x4.add(glA, sl);
-        grA = f32x4.add(grA, sr);
-        glB = f32x4.add(glB, tl);
-        grB = f32x4.add(grB, tr);
-      }
+      // Shifts by a figure that the compiler knows are much faster.
+      if (bits == 12) pair(20, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+      else if (bits == 13) pair(19, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+      else pair(18, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
     }
     // What is left of a segment that is no multiple of four frames long.
     for (let n = fours; n < length; n++) {
@@ -252,7 +278,13 @@ export function oscillate(
         continue;
       }
       const from = max(start, load<i32>(at, 8));
-      const row = rows + <usize>(load<i32>(at) * rowBytes + (v << 3));
+      // A corner of another voice is none of this one's.
+      const first = at;
+      while (!(load<i32>(at, 16) & (1 << v)) && s + 1 < segmentCount) {
+        s++;
+        at += SEGMENT;
+      }
+      const row = rows + <usize>(load<i32>(first) * rowBytes + (v << 3));
       let end = rows + <usize>(load<i32>(at, 4) * rowBytes + (v << 3));
       const pitch = load<f64>(row + pitchAt);
       const detune = load<f64>(row + detuneAt);
@@ -304,6 +336,9 @@ export function oscillate(
       } else {
         addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, 0, 0, gain, gain, true, left, right, from, to);
       }
+      // Where one segment ends the next one starts.
+      if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
+      if (width1 != width) memory.copy(lane + GAINS, lane + GAINS_END, 136);
     }
   }
   for (let i: usize = 0; i < 64; i += 4) {
@@ -335,6 +370,7 @@ function transpose(from: usize, to: usize): void {
 const DESIGN: usize = 128;
 const NEXT: usize = 128 + 144;
 const DESIGNED: usize = 128 + 288;
+const ASIDE: usize = 128 + 288 + 32;
 const LP24: i32 = 0;
 const BP12: i32 = 2;
 const HP12: i32 = 3;
@@ -393,7 +429,20 @@ export function clearLane(memory: usize, lane: i32): void {
   for (let i: usize = 0; i < 8; i++) store<f32>(memory + (i << 4) + (<usize>lane << 2), 0);
 }
 
-/** Filters a bus in place. `fresh` is set when a lane has just started: the design at the first row is then made anew. */
+/** Replaces the coefficients in `b` of lanes without a corner by those on the line from `a` to the design of a later row. */
+function passBy(type: i32, corners: i32, a: usize, b: usize, aside: usize, row: usize, cutoffAt: i32, resonanceAt: i32, log2Rate: f32, part: f32): void {
+  design(type, lanesOf(row + cutoffAt), lanesOf(row + resonanceAt), log2Rate, aside);
+  const has = i32x4(corners & 1 ? -1 : 0, corners & 2 ? -1 : 0, corners & 4 ? -1 : 0, corners & 8 ? -1 : 0);
+  const way = f32x4.splat(part);
+  for (let i: usize = 0; i < 144; i += 16) {
+    const from = v128.load(a + i);
+    const between = f32x4.add(from, f32x4.mul(f32x4.sub(v128.load(aside + i), from), way));
+    v128.store(b + i, v128.bitselect(v128.load(b + i), between, has));
+  }
+}
+
+/** Filters a bus in place. `fresh` is set when a lane has just started: the design at the first row
+ * is then made anew; voices that start later have a corner where they do. */
 export function filter(
   type: i32, memory: usize, log2Rate: f32, rows: usize, rowBytes: i32, cutoffAt: i32, resonanceAt: i32,
   segments: usize, segmentCount: i32, fresh: i32, bus: usize,
@@ -404,7 +453,7 @@ export function filter(
     const at = segments + <usize>s * SEGMENT;
     const row = rows + <usize>(load<i32>(at) * rowBytes);
     const end = rows + <usize>(load<i32>(at, 4) * rowBytes);
-    if (fresh) {
+    if (fresh && s == 0) {
       const cutoff0 = lanesOf(row + cutoffAt);
       const resonance0 = lanesOf(row + resonanceAt);
       design(type, cutoff0, resonance0, log2Rate, a);
@@ -415,14 +464,17 @@ export function filter(
     const resonance = lanesOf(end + resonanceAt);
     // A design costs as much as a few frames of filtering: one that stands still is kept.
     const same = v128.and(f32x4.eq(cutoff, v128.load(memory + DESIGNED)), f32x4.eq(resonance, v128.load(memory + DESIGNED, 16)));
+    const from = load<i32>(at, 8);
+    const to = load<i32>(at, 12);
+    const corners = load<i32>(at, 16);
     const kept = i32x4.all_true(same);
     if (!kept) {
       design(type, cutoff, resonance, log2Rate, b);
+      // Voices without a corner here are on their way to the end of the sub-block: their coefficients go straight on.
+      if (corners != 15) passBy(type, corners, a, b, memory + ASIDE, rows + <usize>(load<i32>(at, 20) * rowBytes), cutoffAt, resonanceAt, log2Rate, <f32>(to - from) / <f32>(load<i32>(at, 24) - from));
       v128.store(memory + DESIGNED, cutoff);
       v128.store(memory + DESIGNED, resonance, 16);
     }
-    const from = load<i32>(at, 8);
-    const to = load<i32>(at, 12);
     if (type == LP24) lowpass24(memory, a, kept ? a : b, bus, from, to);
     else stage12(memory, a, kept ? a : b, bus, from, to);
     if (!kept) memory_copy(a, b);

@@ -1,0 +1,72 @@
+import { describe, expect, test } from "vitest";
+import { makeProject, note } from "../../../tests/support/projects";
+import type { Project } from "../patch/project";
+import { changesBetween, withChanges } from "./changes";
+import { Compiler } from "./compile";
+
+const part = (id: string, key: number): Project["parts"][number] => ({
+  ...makeProject({ notes: [note(0, 960, key)] }).parts[0]!,
+  id,
+});
+const base: Project = { ...makeProject({}), parts: [part("a", 50), part("b", 60)] };
+
+/** The changes that an edit brings, after the program was sent once. */
+function edit(change: (p: Project) => Project) {
+  const compiler = new Compiler();
+  const before = compiler.compile(base);
+  const after = compiler.compile(change(base));
+  const changes = changesBetween(before, after);
+  expect(withChanges(before, changes)).toEqual(after);
+  return { before, after, changes, types: changes.map((c) => c.type) };
+}
+
+const editPart = (p: Project, change: (q: Project["parts"][number]) => Project["parts"][number]): Project => ({ ...p, parts: p.parts.map((q) => (q.id === "b" ? change(q) : q)) }); // prettier-ignore
+
+describe("only what changed is sent", () => {
+  test("at first, everything", () => {
+    const program = new Compiler().compile(base);
+    const changes = changesBetween(null, program);
+    expect(changes.map((c) => c.type)).toEqual(["song", "part", "part", "order"]);
+    expect(withChanges(null, changes)).toEqual(program);
+  });
+  test("nothing changed: the same program, no message", () => {
+    const compiler = new Compiler();
+    const before = compiler.compile(base);
+    expect(compiler.compile(base)).toBe(before);
+    expect(compiler.compile({ ...base, name: "Other" })).toBe(before);
+    expect(changesBetween(before, before)).toEqual([]);
+  });
+  test("a value: the sound of its part, no note", () => {
+    const { types, after, before } = edit((p) => editPart(p, (q) => ({ ...q, patch: { ...q.patch, modules: q.patch.modules.map((m) => (m.kind === "filter" ? { ...m, values: { ...m.values, cutoff: 99 } } : m)) } }))); // prettier-ignore
+    expect(types).toEqual(["sound"]);
+    expect(after.parts[0]).toBe(before.parts[0]);
+    expect(after.parts[1]!.events).toBe(before.parts[1]!.events);
+  });
+  test("a note: the events of its part", () => {
+    const { types, after, before } = edit((p) => editPart(p, (q) => ({ ...q, notes: [] })));
+    expect(types).toEqual(["events"]);
+    expect(after.parts[1]!.sound).toBe(before.parts[1]!.sound);
+  });
+  test("the trim: the song alone", () => {
+    expect(edit((p) => ({ ...p, outputTrim: -3 })).types).toEqual(["song"]);
+  });
+  test("the tempo: the song and the sounds, no note", () => {
+    expect(edit((p) => ({ ...p, song: { ...p.song, tempoBpm: 90 } })).types).toEqual(["song", "sound", "sound"]);
+  });
+  test("the seed", () => {
+    expect(edit((p) => ({ ...p, seed: 8 })).types).toEqual(["events", "seed", "events", "seed"]);
+  });
+  test("a part comes, goes, changes its place", () => {
+    expect(edit((p) => ({ ...p, parts: [...p.parts, part("c", 70)] })).types).toEqual(["part", "order"]);
+    expect(edit((p) => ({ ...p, parts: p.parts.slice(1) })).types).toEqual(["order"]);
+    const { types, after } = edit((p) => ({ ...p, parts: [...p.parts].reverse() }));
+    expect(types).toEqual(["order"]);
+    expect(after.parts.map((q) => q.id)).toEqual(["b", "a"]);
+  });
+  test("a change of what is not there is an error with its name", () => {
+    const program = new Compiler().compile(base);
+    expect(() => withChanges(program, [{ type: "seed", id: "gone", seed: 1 }])).toThrow(/no part "gone"/);
+    expect(() => withChanges(program, [{ type: "order", ids: ["a", "gone"] }])).toThrow(/no part "gone"/);
+    expect(() => withChanges(null, [])).toThrow(/needs a song/);
+  });
+});

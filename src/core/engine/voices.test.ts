@@ -1,0 +1,256 @@
+import { describe, expect, test } from "vitest";
+import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
+import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { waveTable } from "../dsp/waveTables";
+import { newEnvelope, newShape } from "../patch/defaults";
+import type { Project } from "../patch/project";
+import { compileProject } from "./compile";
+import { Engine } from "./engine";
+import { NoteLog, renderNow } from "./render";
+
+const RATE = 48_000;
+const newEngine = (): Engine => new Engine(RATE, { tables: waveTable, limited: false });
+
+/** Runs an engine and hands out its left side. */
+function run(engine: Engine, frames: number): Float32Array {
+  const left = new Float32Array(frames);
+  engine.process(left, new Float32Array(frames), frames);
+  return left;
+}
+
+/** The loudest line above 6 kHz against the loudest of all, in windows of 2048 frames: what a click leaves of low sines. */
+function clickDb(x: Float32Array): number {
+  let worst = -Infinity;
+  for (let at = 0; at + 2048 <= x.length; at += 512) {
+    const db = spectrumDb(x.slice(at, at + 2048));
+    let low = -200;
+    let high = -200;
+    for (let k = 2; k < 1024; k++) {
+      if (k * 23.4375 > 6000) high = Math.max(high, db(k));
+      else low = Math.max(low, db(k));
+    }
+    if (low > -60) worst = Math.max(worst, high - low);
+  }
+  return worst;
+}
+
+describe("notes that find no room", () => {
+  const soft = { attack: { unit: "ms", ms: 40 }, release: { unit: "ms", ms: 3000 } } as const;
+  const low: Made = { choices: { "osc.wave": "sine" }, values: { "amp.level": -30 }, amp: soft };
+  test.each([
+    [
+      "sixteen keys at once, over and over",
+      {
+        ...low,
+        notes: Array.from({ length: 16 }, (_, k) => note(0, 3840, 30 + k)),
+        arpeggio: { on: true, order: "chord", rate: { num: 1, den: 8 }, gate: 100 },
+      },
+    ],
+    [
+      "chords of nine with long releases",
+      { ...low, notes: Array.from({ length: 72 }, (_, i) => note(Math.floor(i / 9) * 480, 300, 31 + ((i * 5) % 24))) },
+    ],
+    [
+      "a run of single notes",
+      { ...low, notes: Array.from({ length: 64 }, (_, i) => note(i * 60, 50, 33 + ((i * 7) % 20))) },
+    ],
+  ] as [string, Made][])("%s: no theft is louder than -60 dB", (_name, made) => {
+    const log = new NoteLog(["part-1"]);
+    const { left } = renderNow(compileProject(makeProject(made)), {
+      sampleRate: RATE,
+      bars: 1,
+      tail: "cut",
+      listener: log,
+    });
+    expect(log.notes.length).toBeGreaterThan(60);
+    expect(clickDb(left)).toBeLessThan(-60);
+  });
+
+  test("released ones go first, then the oldest; a stolen voice is gone in 6 ms", () => {
+    const engine = newEngine();
+    engine.load(compileProject(makeProject({ amp: { release: { unit: "ms", ms: 5000 } } })));
+    for (let k = 0; k < 16; k++) engine.noteOn("part-1", 40 + k, 100);
+    run(engine, 1280);
+    engine.noteOff("part-1", 47);
+    run(engine, 1280);
+    const { lanes } = engine.parts[0]!.bank;
+    const sounding = (): number[] => [...lanes.key].filter((_, v) => lanes.active[v] === 1).sort((a, b) => a - b);
+    engine.noteOn("part-1", 90, 100);
+    engine.noteOn("part-1", 91, 100);
+    run(engine, 512);
+    expect(sounding()).toEqual([
+      ...Array.from({ length: 16 }, (_, k) => 40 + k).filter((k) => k !== 47 && k !== 40),
+      90,
+      91,
+    ]);
+  });
+
+  test("copies of a voice: a note starts as many, spread from -1 to 1, as loud as one, and they count as voices", () => {
+    const spread = (copies: number): Project =>
+      makeProject({
+        notes: [note(0, 1920, 50)],
+        values: { "playing.copies": copies, "amp.level": -12 },
+        choices: { "osc.wave": "sine" },
+        routes: [{ source: "copy", target: "amp.pan", amount: 100 }, { source: "copy", target: "osc.fine", amount: 30 }],
+      }); // prettier-ignore
+    const engine = newEngine();
+    engine.load(compileProject(spread(4)));
+    engine.play(0);
+    run(engine, 640);
+    const { lanes, motion } = engine.parts[0]!.bank;
+    expect(lanes.count).toBe(4);
+    expect([...lanes.copy.slice(0, 4)].map((c) => Number(c.toFixed(4)))).toEqual([-1, -0.3333, 0.3333, 1]);
+    expect(motion.slots.length).toBeGreaterThan(0);
+    const log = new NoteLog(["part-1"]);
+    const power = (p: Project, listener?: NoteLog): number => {
+      const { left, right } = renderNow(compileProject(p), {
+        sampleRate: RATE,
+        bars: 1,
+        tail: "cut",
+        ...(listener ? { listener } : {}),
+      });
+      return (
+        10 * Math.log10((left.reduce((s, v) => s + v * v, 0) + right.reduce((s, v) => s + v * v, 0)) / left.length)
+      );
+    };
+    expect(Math.abs(power(spread(4), log) - power(spread(1)))).toBeLessThan(1);
+    expect(log.notes).toHaveLength(1);
+    expect(log.notes[0]!.offSample).toBe(48_000);
+  });
+});
+
+describe("edits while notes sound", () => {
+  const held: Made = {
+    notes: [note(0, 3840, 45)],
+    song: { tempoBpm: 60 },
+    choices: { "osc.wave": "sine" },
+    values: { "amp.level": -6, "filter.cutoff": 2000 },
+  };
+  const base = makeProject(held);
+  const withPatch = (change: (p: Project["parts"][number]["patch"]) => Project["parts"][number]["patch"]): Project => ({
+    ...base,
+    parts: [{ ...base.parts[0]!, patch: change(base.parts[0]!.patch) }],
+  });
+
+  test("two waves chosen within one dip: the last one sounds, and the part goes on", () => {
+    const engine = newEngine();
+    const wave = (w: string, unison = 1): Project =>
+      withPatch((p) => withSettings(p, { "osc.unison": unison }, { "osc.wave": w }));
+    engine.load(compileProject(base));
+    engine.play(0);
+    run(engine, 12_800);
+    engine.load(compileProject(wave("saw")));
+    run(engine, 128);
+    engine.load(compileProject(wave("triangle", 3)));
+    run(engine, 64);
+    // A change that needs no dip comes in the middle of one.
+    engine.load(
+      compileProject(
+        withPatch((p) => withSettings(p, { "osc.unison": 3, "amp.level": -9 }, { "osc.wave": "triangle" })),
+      ),
+    );
+    run(engine, 4800);
+    expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
+    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ wave: "triangle", unison: 3 });
+    // Back to what sounds while it dips: the dip turns round.
+    engine.load(compileProject(wave("sine")));
+    run(engine, 64);
+    engine.load(compileProject(wave("triangle", 3)));
+    run(engine, 4800);
+    expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
+    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ wave: "triangle" });
+  });
+
+  test("a shape that moves nothing goes: what another smooths stays where it was", () => {
+    const shape = (id: string) => ({ ...newShape(id, id), values: { phase: 0, smoothing: 150 } });
+    const both = makeProject({
+      ...held,
+      modules: [shape("idle"), shape("busy")],
+      routes: [{ source: "busy", target: "filter.cutoff", amount: -4 }],
+    });
+    const part = both.parts[0]!;
+    const one: Project = {
+      ...both,
+      parts: [{ ...part, patch: { ...part.patch, modules: part.patch.modules.filter((m) => m.id !== "idle") } }],
+    };
+    const cutoffs = (edit: boolean): number[] => {
+      const engine = newEngine();
+      engine.load(compileProject(both));
+      engine.play(0);
+      run(engine, 19_200);
+      if (edit) engine.load(compileProject(one));
+      return Array.from({ length: 40 }, () => {
+        run(engine, 64);
+        const { bank } = engine.parts[0]!;
+        return bank.value(
+          bank.sound.motion.uses.findIndex((u) => u.form === "log2hz"),
+          0,
+        );
+      });
+    };
+    const plain = cutoffs(false);
+    cutoffs(true).forEach((v, i) => expect(v).toBeCloseTo(plain[i]!, 6));
+    expect(new Set(plain).size).toBeGreaterThan(20);
+  });
+
+  test("a modulator keeps its memory when others come: no value jumps", () => {
+    const engine = newEngine();
+    const shape = {
+      ...newShape("s", "S"),
+      choices: { restart: "note" as const },
+      times: { rate: { unit: "hz" as const, hz: 2 } },
+    };
+    const first = makeProject({ ...held, modules: [shape], routes: [{ source: "s", target: "s.rate", amount: 1 }, { source: "s", target: "filter.cutoff", amount: -3 }] }); // prettier-ignore
+    const more: Project = {
+      ...first,
+      parts: [
+        {
+          ...first.parts[0]!,
+          patch: { ...first.parts[0]!.patch, modules: [newEnvelope("e", "E"), ...first.parts[0]!.patch.modules] },
+        },
+      ],
+    };
+    engine.load(compileProject(first));
+    engine.play(0);
+    run(engine, 24_000);
+    const cutoff = (): number => {
+      const { bank } = engine.parts[0]!;
+      return bank.value(
+        bank.sound.motion.uses.findIndex((u) => u.form === "log2hz"),
+        0,
+      );
+    };
+    const before = cutoff();
+    engine.load(compileProject(more));
+    run(engine, 16);
+    expect(Math.abs(cutoff() - before)).toBeLessThan(0.02);
+  });
+
+  test("another project is opened while notes sound: the old one fades, nothing steps", () => {
+    const engine = newEngine();
+    engine.load(compileProject(base));
+    engine.play(0);
+    const before = run(engine, 24_000);
+    const other = makeProject({ ...held, notes: [] });
+    engine.load(compileProject({ ...other, parts: [{ ...other.parts[0]!, id: "elsewhere" }] }));
+    const after = run(engine, 4800);
+    const all = Float32Array.from([...before.subarray(20_000), ...after]);
+    let step = 0;
+    for (let i = 1; i < all.length; i++) step = Math.max(step, Math.abs(all[i]! - all[i - 1]!));
+    let usual = 0;
+    for (let i = 12_001; i < 20_000; i++) usual = Math.max(usual, Math.abs(before[i]! - before[i - 1]!));
+    expect(step).toBeLessThan(usual * 1.05);
+    expect(peak(after.subarray(480))).toBe(0);
+    expect(engine.voiceCount).toBe(0);
+  });
+
+  test("a hundred parts that come and go take no more memory than a few", () => {
+    const engine = newEngine();
+    for (let i = 0; i < 100; i++) {
+      engine.load(compileProject({ ...base, parts: [{ ...base.parts[0]!, id: `part-${i}` }] }));
+      engine.play(0);
+      run(engine, 1280);
+    }
+    expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
+  });
+});

@@ -1,0 +1,329 @@
+import { describe, expect, test } from "vitest";
+import { AMP_ENVELOPE, makeProject, note, withStages, type Made } from "../../../tests/support/projects";
+import { peak } from "../../../tests/support/spectrum";
+import { waveTable } from "../dsp/waveTables";
+import { compileProject } from "../engine/compile";
+import { Engine } from "../engine/engine";
+import { renderNow } from "../engine/render";
+import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
+import type { Address } from "../patch/address";
+import { newEnvelope, newShape } from "../patch/defaults";
+import type { Module } from "../patch/kinds";
+
+const RATE = 48_000;
+const RAMP = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] as const; // prettier-ignore
+
+/** A straight rise from 0 to 1 in each cycle. */
+const rise = (id: string, hz: number, restart: "song" | "bar" | "note" | "once" = "note"): Module => {
+  const made = newShape(id, id);
+  return {
+    ...made,
+    values: { phase: 0, smoothing: 0 },
+    choices: { restart },
+    times: { rate: { unit: "hz", hz } },
+    data: { points: RAMP },
+  };
+};
+
+/** What the notes of one pass do to a value or a modulator: frames and values. */
+function heard(made: Made, watched: Watched): HeardNote[] {
+  const program = compileProject(makeProject(made));
+  const notes: HeardNote[] = [];
+  const log = new HeardLog(program, [watched], (n) => notes.push(n));
+  const engine = new Engine(RATE, { audible: false, listener: log });
+  engine.load(program);
+  engine.play(0);
+  engine.finishAfter(program.song.loopTicks);
+  engine.process(new Float32Array(96_000), new Float32Array(96_000), 96_000);
+  log.finish();
+  return notes.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
+}
+
+const ofAddress = (made: Made, address: Address): HeardNote[] => heard(made, { addresses: [address], sources: [] });
+const ofSource = (made: Made, id: string): HeardNote[] => heard(made, { addresses: [], sources: [id] });
+
+/** The value at a time after the note's start, from the row nearest to it. */
+const at = (n: HeardNote, sec: number): number => {
+  const frame = n.onFrame + sec * RATE;
+  let best = 0;
+  n.frames.forEach((f, i) => {
+    if (Math.abs(f - frame) < Math.abs(n.frames[best]! - frame)) best = i;
+  });
+  return n.rows[best]!;
+};
+
+const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
+
+describe("what a route does to its source", () => {
+  const level = (route: object, sec: number, key = 60, velocity = 127): number =>
+    at(ofAddress({ ...one, notes: [note(0, 3840, key, velocity)], modules: [rise("r", 1)], routes: [{ source: "r", target: "filter.resonance", amount: 60, ...route }], values: { "filter.resonance": 20 } }, "filter.resonance")[0]!, sec); // prettier-ignore
+  test.each([
+    ["from rest", {}, 0.25, 20 + 15],
+    ["reversed", { reversed: true }, 0.25, 20 + 45],
+    ["around rest", { around: true, amount: 20 }, 0.25, 20 - 10],
+    ["around rest, reversed", { around: true, reversed: true, amount: 20 }, 0.25, 20 + 10],
+    ["held in range", { amount: 100 }, 0.9, 100],
+    [
+      "bent by a curve",
+      {
+        curve: [
+          { x: 0, y: 0, tension: 0 },
+          { x: 0.5, y: 1, tension: 0 },
+          { x: 1, y: 0, tension: 0 },
+        ],
+      },
+      0.25,
+      20 + 30,
+    ],
+    [
+      "reversed, then bent",
+      {
+        reversed: true,
+        curve: [
+          { x: 0, y: 0, tension: 0 },
+          { x: 0.5, y: 1, tension: 0 },
+          { x: 1, y: 0, tension: 0 },
+        ],
+      },
+      0.1,
+      20 + 60 * 0.2,
+    ],
+    ["taken at the note's start", { source: "velocity", atStart: true }, 0.5, 80],
+    ["off", { on: false }, 0.5, 20],
+  ] as const)("%s", (_name, route, sec, expected) => {
+    expect(level(route, sec)).toBeCloseTo(expected, 1);
+  });
+
+  test("a source taken at the start stays, another note takes its own", () => {
+    const made: Made = {
+      ...one,
+      notes: [note(480, 480, 60), note(1440, 480, 62)],
+      modules: [rise("r", 1, "bar")],
+      routes: [{ source: "r", target: "osc.pitch", amount: 12, atStart: true }],
+    };
+    const [a, b] = ofAddress(made, "osc.pitch");
+    expect(at(a!, 0.01)).toBeCloseTo(60 + 3, 2);
+    expect(at(a!, 0.2)).toBeCloseTo(60 + 3, 2);
+    expect(at(b!, 0.2)).toBeCloseTo(62 + 9, 2);
+  });
+
+  test("the key counts both ways from middle C, the velocity from nothing; both turn when reversed", () => {
+    const pitch = (source: string, key: number, velocity: number, reversed = false): number =>
+      at(ofAddress({ ...one, notes: [note(0, 960, key, velocity)], routes: [{ source, target: "osc.pitch", amount: 12, reversed }] }, "osc.pitch")[0]!, 0.1) - key; // prettier-ignore
+    expect(pitch("key", 90, 100)).toBeCloseTo(6, 9);
+    expect(pitch("key", 30, 100)).toBeCloseTo(-6, 9);
+    expect(pitch("key", 90, 100, true)).toBeCloseTo(-6, 9);
+    expect(pitch("velocity", 60, 127)).toBeCloseTo(12, 9);
+    expect(pitch("velocity", 60, 63.5, true)).toBeCloseTo(6, 9);
+  });
+
+  test("scaled by another source", () => {
+    expect(level({ scaledBy: "velocity" }, 0.5, 60, 127)).toBeCloseTo(50, 1);
+    expect(level({ scaledBy: "velocity" }, 0.5, 60, 64)).toBeCloseTo(20 + 30 * (64 / 127), 1);
+    // A source that goes both ways scales from nothing at its lowest to all at its highest.
+    expect(level({ scaledBy: "key" }, 0.5, 0)).toBeCloseTo(20, 1);
+    expect(level({ scaledBy: "key" }, 0.5, 60)).toBeCloseTo(35, 1);
+  });
+
+  test("levels in dB add up, in percent of amplitude they multiply: half-way up from silence is -6.02 dB", () => {
+    const db = (route: object): number =>
+      at(ofAddress({ ...one, modules: [rise("r", 1)], routes: [{ source: "r", target: "amp.level", amount: -12, ...route }] }, "amp.level")[0]!, 0.5); // prettier-ignore
+    expect(db({})).toBeCloseTo(-18, 1);
+    expect(db({ amplitude: true, amount: -100 })).toBeCloseTo(-12 - 6.02, 1);
+    expect(db({ amplitude: true, amount: 100 })).toBeCloseTo(-12 + 3.52, 1);
+  });
+});
+
+describe("modulators whose own values move", () => {
+  test("an octave on the rate doubles it; half an octave is 1.414 times", () => {
+    for (const [amount, factor] of [
+      [1, 2],
+      [-1, 0.5],
+      [0.5, Math.SQRT2],
+    ] as const) {
+      // prettier-ignore
+      const [n] = ofSource({ ...one, modules: [rise("r", 0.3)], routes: [{ source: "velocity", target: "r.rate", amount }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+      for (const sec of [0.2, 0.9, 1.5]) expect(at(n!, sec)).toBeCloseTo((0.3 * factor * sec) % 1, 3);
+    }
+  });
+
+  test("a rate that moves is integrated: cycles are the integral of 2^x", () => {
+    // x rises from 0 to 1 in 2 s, so that cycles(t) = (2^(t/2) - 1) * 2 / ln 2 at 0.4 Hz.
+    const made: Made = { ...one, song: { tempoBpm: 120 }, modules: [rise("slow", 0.5), rise("r", 0.4)], routes: [{ source: "slow", target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 1 }] }; // prettier-ignore
+    const [n] = ofSource(made, "r");
+    for (const sec of [0.3, 0.8, 1.4, 1.9])
+      expect(at(n!, sec)).toBeCloseTo(((0.4 * 2 * (2 ** (sec / 2) - 1)) / Math.LN2) % 1, 3);
+    const shared: Made = { ...made, modules: [rise("slow", 0.5, "song"), rise("r", 0.4, "song")] };
+    const [s] = ofAddress(
+      { ...shared, routes: [...shared.routes!.slice(0, 1), { source: "r", target: "osc.pitch", amount: 10 }] },
+      "osc.pitch",
+    );
+    for (const sec of [0.3, 0.8, 1.4, 1.9])
+      expect(at(s!, sec) - 60).toBeCloseTo((10 * ((0.4 * 2 * (2 ** (sec / 2) - 1)) / Math.LN2)) % 10, 1);
+  });
+
+  test("phase and smoothing move", () => {
+    const [n] = ofSource({ ...one, modules: [rise("r", 0.5)], routes: [{ source: "velocity", target: "r.phase", amount: 90 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+    expect(at(n!, 0.5)).toBeCloseTo(0.5, 3);
+    const step = { ...rise("r", 1), data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } } as Module; // prettier-ignore
+    const [s] = ofSource({ ...one, modules: [step], routes: [{ source: "velocity", target: "r.smoothing", amount: 100 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+    // 95 % within the smoothing of 100 ms: 1 - e^-3; 63 % after a third of it.
+    expect(at(s!, 0.6)).toBeCloseTo(1 - Math.exp(-3), 2);
+    expect(at(s!, 0.5 + 0.1 / 3)).toBeCloseTo(1 - Math.exp(-1), 1);
+  });
+
+  const envelope = (wanted: object): Module => ({ ...withStages(newEnvelope("e", "E"), { attack: { unit: "ms", ms: 100 }, decay: { unit: "ms", ms: 200 }, sustain: 40, release: { unit: "ms", ms: 300 }, attackCurve: 0, decayCurve: 0, releaseCurve: 0, ...wanted }) }); // prettier-ignore
+  const moved = (target: Address, amount: number): HeardNote =>
+    ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({})], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "velocity", target, amount }, { source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
+  test("stages an octave longer last twice as long", () => {
+    expect(at(moved("e.attack", 1), 0.1)).toBeCloseTo(0.5, 2);
+    expect(at(moved("e.attack", 1), 0.2)).toBeCloseTo(1, 2);
+    expect(at(moved("e.decay", 1), 0.1 + 0.2)).toBeCloseTo(0.7, 2);
+    expect(at(moved("e.decay", -1), 0.1 + 0.05)).toBeCloseTo(0.7, 2);
+    expect(at(moved("e.release", 1), 0.5 + 0.3)).toBeCloseTo(0.2, 2);
+    expect(at(moved("e.release", 1), 0.5 + 0.61)).toBeCloseTo(0, 3);
+  });
+  test("sustain and curves move", () => {
+    expect(at(moved("e.sustain", 30), 0.45)).toBeCloseTo(0.7, 3);
+    // Tension 50 % is an exponent of 4: half-way (1 - e^-2) / (1 - e^-4).
+    expect(at(moved("e.attackCurve", 50), 0.05)).toBeCloseTo((1 - Math.exp(-2)) / (1 - Math.exp(-4)), 2);
+    expect(at(moved("e.decayCurve", 50), 0.2)).toBeCloseTo(1 - 0.6 * ((1 - Math.exp(-2)) / (1 - Math.exp(-4))), 2);
+    expect(at(moved("e.releaseCurve", -50), 0.5 + 0.15)).toBeCloseTo(
+      0.4 * (1 - (1 - Math.exp(2)) / (1 - Math.exp(4))),
+      2,
+    );
+  });
+  test("an envelope that nothing moves, integrated or looked up, is the same", () => {
+    const still = ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({ decayCurve: 60 })], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
+    const zero = ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({ decayCurve: 60 })], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "velocity", target: "e.decay", amount: 1e-12 }, { source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
+    for (const sec of [0.05, 0.15, 0.25, 0.4, 0.55, 0.7]) expect(at(zero, sec)).toBeCloseTo(at(still, sec), 3);
+  });
+});
+
+describe("routes on routes, circles, the song's modulators", () => {
+  test("an amount is moved by a source of its own", () => {
+    const [n] = ofAddress({ ...one, modules: [rise("r", 0.5)], routes: [{ id: "vibrato", source: "velocity", target: "osc.pitch", amount: 1 }, { source: "r", target: "vibrato.amount", amount: 10 }] }, "osc.pitch"); // prettier-ignore
+    expect(at(n!, 1)).toBeCloseTo(60 + 1 + 5, 2);
+  });
+
+  test("a circle is closed by the value of the sub-block before: it runs, is finite and repeats", () => {
+    const made: Made = { ...one, modules: [rise("a", 2, "song"), rise("b", 3, "song"), rise("c", 5)], routes: [{ source: "a", target: "b.rate", amount: 2 }, { source: "b", target: "a.rate", amount: 2 }, { source: "c", target: "c.rate", amount: 1 }, { source: "c", target: "osc.pitch", amount: 5 }, { source: "b", target: "osc.pitch", amount: 5 }] }; // prettier-ignore
+    const [n] = ofAddress(made, "osc.pitch");
+    expect(n!.rows.every((v) => Number.isFinite(v) && v >= 60 && v <= 70)).toBe(true);
+    expect(new Set(n!.rows).size).toBeGreaterThan(1000);
+    expect(ofAddress(made, "osc.pitch")[0]!.rows).toEqual(n!.rows);
+  });
+
+  test("a shape of the song moves every part alike", () => {
+    const made = makeProject({
+      ...one,
+      songModules: [rise("tide", 0.5, "song")],
+      routes: [{ source: "tide", target: "osc.pitch", amount: 12 }],
+    });
+    const program = compileProject({
+      ...made,
+      parts: [made.parts[0]!, { ...made.parts[0]!, id: "second", notes: [{ ...note(1920, 960, 40), id: "n" }] }],
+    });
+    const notes: HeardNote[] = [];
+    const watched: Watched = { addresses: ["osc.pitch"], sources: [] };
+    const log = new HeardLog(program, [watched, watched], (n) => notes.push(n));
+    const engine = new Engine(RATE, { audible: false, listener: log });
+    engine.load(program);
+    engine.play(0);
+    engine.process(new Float32Array(90_000), new Float32Array(90_000), 90_000);
+    log.finish();
+    for (const n of notes)
+      for (const sec of [0.1, 0.4]) expect(at(n, sec) - n.key).toBeCloseTo(12 * (0.5 * (n.onFrame / RATE + sec)), 1);
+    expect(notes.map((n) => n.part).sort()).toEqual([0, 1]);
+  });
+
+  test("what all notes share and a note moves follows the newest note", () => {
+    const made: Made = { ...one, notes: [note(0, 3840, 60, 127), note(1920, 1920, 72, 32)], modules: [rise("r", 0.5, "song")], routes: [{ source: "velocity", target: "r.phase", amount: 180 }, { source: "r", target: "osc.pitch", amount: 12 }] }; // prettier-ignore
+    const [first] = ofAddress(made, "osc.pitch");
+    expect(at(first!, 0.5) - 60).toBeCloseTo(12 * (0.25 + 0.5), 1);
+    expect(at(first!, 1.5) - 60).toBeCloseTo(12 * ((0.75 + (0.5 * 32) / 127) % 1), 1);
+  });
+});
+
+describe("playing from the middle gives what playing on gives", () => {
+  const made: Made = {
+    song: { tempoBpm: 120, loopBars: 4 },
+    notes: [0, 1, 2, 3].map((bar) => note(bar * 3840, 3000, 48 + bar)),
+    values: { "filter.cutoff": 400 },
+    modules: [{ ...rise("slow", 0.21, "song"), values: { phase: 30, smoothing: 120 } } as Module, rise("fast", 1.3, "song"), rise("bar", 2.1, "bar")],
+    routes: [{ source: "slow", target: "fast.rate", amount: 2 }, { source: "fast", target: "bar.rate", amount: 1.5 }, { source: "fast", target: "filter.cutoff", amount: 3 }, { source: "bar", target: "osc.pitch", amount: 5 }, { source: "slow", target: "amp.pan", amount: 90 }],
+  }; // prettier-ignore
+  test.each([1, 2, 3])("from bar %d, to the last sample but rounding", (bar) => {
+    const program = compileProject(makeProject(made));
+    const play = (from: number, frames: number): Float32Array => {
+      const engine = new Engine(RATE, { tables: waveTable, limited: false });
+      engine.load(program);
+      engine.play(from);
+      const left = new Float32Array(frames);
+      engine.process(left, new Float32Array(frames), frames);
+      return left;
+    };
+    const whole = play(0, 4 * 96_000);
+    const middle = play(bar * 3840, 90_000);
+    expect(peak(middle)).toBeGreaterThan(0.05);
+    let apart = 0;
+    for (let i = 0; i < middle.length; i++) apart = Math.max(apart, Math.abs(middle[i]! - whole[bar * 96_000 + i]!));
+    expect(20 * Math.log10(apart)).toBeLessThan(-90);
+  });
+});
+
+describe("modules and cables", () => {
+  const base = makeProject({ notes: [note(0, 1920, 45)], values: { "filter.cutoff": 200, "amp.level": -20 } });
+  const part = base.parts[0]!;
+  const render = (patch: Partial<typeof part.patch>): Float32Array =>
+    renderNow(compileProject({ ...base, parts: [{ ...part, patch: { ...part.patch, ...patch } }] }), {
+      sampleRate: RATE,
+      bars: 1,
+      tail: "cut",
+    }).left;
+  const apart = (a: Float32Array, b: (i: number) => number): number =>
+    a.reduce((worst, v, i) => Math.max(worst, Math.abs(v - b(i))), 0);
+  const direct = render({ cables: [{ from: "osc", to: "amp" }] });
+  const filtered = render({});
+
+  test("a cable that branches gives the sum of both ways", () => {
+    const both = render({ cables: [...part.patch.cables, { from: "osc", to: "amp" }] });
+    expect(apart(both, (i) => direct[i]! + filtered[i]!)).toBeLessThan(1e-6);
+    expect(apart(direct, (i) => filtered[i]!)).toBeGreaterThan(0.01);
+  });
+  test("a filter that is off lets the sound through, an oscillator that is off makes none", () => {
+    const off = (id: string) => part.patch.modules.map((m) => (m.id === id ? { ...m, on: false } : m));
+    expect(apart(render({ modules: off("filter") }), (i) => direct[i]!)).toBe(0);
+    expect(peak(render({ modules: off("osc") }))).toBe(0);
+    expect(peak(render({ cables: [] }))).toBe(0);
+  });
+  test("two oscillators into one filter, and two filters in a row", () => {
+    const osc = part.patch.modules.find((m) => m.id === "osc")!;
+    const filter = part.patch.modules.find((m) => m.id === "filter")!;
+    const two = render({
+      modules: [...part.patch.modules, { ...osc, id: "osc2" }],
+      cables: [...part.patch.cables, { from: "osc2", to: "filter" }],
+    });
+    expect(apart(two, (i) => 2 * filtered[i]!)).toBeLessThan(1e-6);
+    const row = render({ modules: [...part.patch.modules, { ...filter, id: "filter2" }], cables: [{ from: "osc", to: "filter" }, { from: "filter", to: "filter2" }, { from: "filter2", to: "amp" }] }); // prettier-ignore
+    const power = (x: Float32Array): number => x.reduce((s, v) => s + v * v, 0);
+    expect(power(row)).toBeLessThan(power(filtered));
+    expect(power(row)).toBeGreaterThan(power(filtered) / 10);
+  });
+  test("a modulator that is off moves nothing", () => {
+    const made = {
+      ...one,
+      modules: [{ ...rise("r", 1), on: false } as Module],
+      routes: [{ source: "r", target: "osc.pitch" as const, amount: 12 }],
+    };
+    expect(at(ofAddress(made, "osc.pitch")[0]!, 0.5)).toBe(60);
+  });
+});
+
+test("what nothing needs is not compiled; what nothing moves is a constant", () => {
+  const program = compileProject(makeProject({ ...one, modules: [rise("idle", 1)] }));
+  const { motion } = program.parts[0]!.sound;
+  // The envelope of the level, and the idle shape because it is drawn.
+  expect(motion.voice.map((o) => o.id).sort()).toEqual([AMP_ENVELOPE, "idle"]);
+  expect(motion.uses.filter((u) => u.form === "plain").every((u) => typeof u.value === "object")).toBe(true);
+});
