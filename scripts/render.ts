@@ -19,7 +19,7 @@ import { HeardLog, framesOfBars } from "@/core/engine/watch";
 import { MAX_WAV_BYTES, WavWriter, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
 import type { Address } from "@/core/patch/address";
 import { kindOf } from "@/core/patch/kinds";
-import { parseProjectFile } from "@/core/patch/migrate";
+import { parseProjectFile } from "@/core/format/projectFile";
 import type { Project } from "@/core/patch/project";
 import { targetAt } from "@/core/patch/targets";
 

@@ -17,7 +17,15 @@ export type ProjectSummary = Pick<ProjectRecord, "id" | "name" | "savedAt">;
 interface Schema extends DBSchema {
   projects: { key: string; value: ProjectRecord; indexes: { savedAt: number } };
   settings: { key: string; value: unknown };
+  /** Recordings and wave tables by their SHA-256, once however many projects use them. */
+  binaries: { key: string; value: Uint8Array };
 }
+
+/** The binaries that a stored document, of whatever version, refers to. */
+const hashesOf = (document: unknown): string[] => {
+  const list = (document as { binaries?: unknown } | null)?.binaries;
+  return Array.isArray(list) ? list.map((b) => String((b as { hash?: unknown } | null)?.hash)) : [];
+};
 
 export class SaveConflict extends Error {
   constructor() {
@@ -31,10 +39,13 @@ export class ProjectDatabase {
 
   /** Rejects when the browser has no database to give (private windows, a full disk). */
   static async open(name = "clovik"): Promise<ProjectDatabase> {
-    const db = await openDB<Schema>(name, 1, {
-      upgrade(fresh) {
-        fresh.createObjectStore("projects", { keyPath: "id" }).createIndex("savedAt", "savedAt");
-        fresh.createObjectStore("settings");
+    const db = await openDB<Schema>(name, 2, {
+      upgrade(db, from) {
+        if (from < 1) {
+          db.createObjectStore("projects", { keyPath: "id" }).createIndex("savedAt", "savedAt");
+          db.createObjectStore("settings");
+        }
+        if (from < 2) db.createObjectStore("binaries");
       },
       // Another tab wants to upgrade: this connection must not stand in its way.
       blocking: (_current, _blocked, event) => (event.target as IDBDatabase).close(),
@@ -73,6 +84,35 @@ export class ProjectDatabase {
     const record = (await this.db.get("projects", id)) ?? null;
     await this.db.delete("projects", id);
     return record;
+  }
+
+  /** Keeps binary things; those that are there already are left alone. */
+  async putBinaries(content: ReadonlyMap<string, Uint8Array>): Promise<void> {
+    const tx = this.db.transaction("binaries", "readwrite");
+    for (const [hash, bytes] of content)
+      if ((await tx.store.getKey(hash)) === undefined) await tx.store.put(bytes, hash);
+    await tx.done;
+  }
+
+  /** The binary things under the hashes; those that are not there are left out. */
+  async binaries(hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
+    const found = new Map<string, Uint8Array>();
+    for (const hash of hashes) {
+      const bytes = await this.db.get("binaries", hash);
+      if (bytes) found.set(hash, bytes);
+    }
+    return found;
+  }
+
+  /** Removes binary things that no stored project uses any more; tells how many. Call it while nothing can be undone. */
+  async dropUnusedBinaries(): Promise<number> {
+    const tx = this.db.transaction(["projects", "binaries"], "readwrite");
+    const used = new Set((await tx.objectStore("projects").getAll()).flatMap((r) => hashesOf(r.document)));
+    const store = tx.objectStore("binaries");
+    const unused = (await store.getAllKeys()).filter((hash) => !used.has(hash));
+    for (const hash of unused) await store.delete(hash);
+    await tx.done;
+    return unused.length;
   }
 
   async putBack(record: ProjectRecord): Promise<void> {

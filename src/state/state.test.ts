@@ -4,6 +4,7 @@ import fc from "fast-check";
 import { afterEach, describe, expect, test } from "vitest";
 import { newRoute, newShape } from "@/core/patch/defaults";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
+import { sha256 } from "@/core/format/sha256";
 import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict } from "./database";
@@ -122,4 +123,22 @@ describe("the database", () => {
     await db.putBack({ ...record, document: { ...(record.document as object), parts: "gone" } });
     expect((await db.load("one"))!.opened).toMatchObject({ ok: false, path: "parts" });
   });
+});
+
+test("binary things are kept once, found by their hash, and go with the last project that uses them", async () => {
+  const db = await ProjectDatabase.open("binaries-test");
+  const bytes = Uint8Array.of(1, 2, 3);
+  const hash = sha256(bytes);
+  const using = (id: string): Project => ({ ...demoProject(id), binaries: [{ hash, name: "Rope", bytes: 3 }] });
+  await db.putBinaries(new Map([[hash, bytes], ["unused", bytes]])); // prettier-ignore
+  await db.putBinaries(new Map([[hash, Uint8Array.of(9)]]));
+  await db.save(using("a"), 0);
+  await db.save(using("b"), 0);
+  expect(await db.dropUnusedBinaries()).toBe(1);
+  expect(await db.binaries([hash, "unused"])).toEqual(new Map([[hash, bytes]]));
+  await db.remove("a");
+  expect(await db.dropUnusedBinaries()).toBe(0);
+  await db.remove("b");
+  expect(await db.dropUnusedBinaries()).toBe(1);
+  expect((await db.binaries([hash])).size).toBe(0);
 });

@@ -1,6 +1,6 @@
 import { demoProject } from "@/core/patch/demo";
 import { newProject } from "@/core/patch/defaults";
-import { parseProjectFile } from "@/core/patch/migrate";
+import { parseProjectFile, projectFileText } from "@/core/format/projectFile";
 import type { Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict, type ProjectRecord, type ProjectSummary } from "./database";
 import { ProjectLock } from "./projectLock";
@@ -42,6 +42,8 @@ export class Workspace {
   async start(): Promise<void> {
     try {
       this.db = await ProjectDatabase.open();
+      // At the start nothing of a removed project can be brought back any more.
+      await this.db.dropUnusedBinaries();
       const last = await this.db.lastOpened();
       if (last && (await this.open(last))) return;
       for (const { id } of await this.db.list()) if (id !== last && (await this.open(id))) return;
@@ -143,9 +145,17 @@ export class Workspace {
   async importFile(text: string): Promise<string | null> {
     const opened = parseProjectFile(text);
     if (!opened.ok) return `${opened.path}: ${opened.reason}`;
+    await this.db?.putBinaries(opened.content);
     const known = (await this.list()).some((p) => p.id === opened.project.id);
     await this.adopt(known ? { ...opened.project, id: newId() } : opened.project);
     return null;
+  }
+
+  /** The open project as the text of a file, with the recordings and wave tables that it uses. */
+  async fileText(): Promise<string> {
+    const { project } = this.store.getState();
+    const hashes = project.binaries.map((b) => b.hash);
+    return projectFileText(project, hashes.length > 0 && this.db ? await this.db.binaries(hashes) : new Map());
   }
 
   /** Takes the open project over from the tab that edits it, as that tab left it. */

@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { demoProject } from "@/core/patch/demo";
-import { projectFileText } from "@/core/patch/migrate";
+import { projectFileText } from "@/core/format/projectFile";
 import { downloaded, expect, openStudio, saved, slider, test, typeValue, watch } from "./studio";
 
 test("closed and opened again, nothing is lost", async ({ studio: page }) => {

@@ -5,7 +5,7 @@ import AxeBuilder from "@axe-core/playwright";
 import wavefile from "wavefile";
 import { damping, filterMagnitudeDb } from "@/core/dsp/filter";
 import { demoProject } from "@/core/patch/demo";
-import { projectFileText } from "@/core/patch/migrate";
+import { projectFileText } from "@/core/format/projectFile";
 import { expect, openStudio, test } from "./studio";
 
 const run = promisify(execFile);

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import FFT from "fft.js";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { runs } from "../../../tests/support/runs";
 import { makeProject, note, withSettings } from "../../../tests/support/projects";
 import { curveAt, compileCurve } from "../curve/curve";
 import { CEILING_DB } from "../dsp/limiter";
@@ -88,7 +89,7 @@ describe("properties of random projects", () => {
         expect(peak(a.left)).toBeLessThanOrEqual(10 ** (CEILING_DB / 20));
         expect(a.left.every(Number.isFinite) && a.right.every(Number.isFinite)).toBe(true);
       }),
-      { numRuns: 8, endOnFailure: true },
+      runs(8),
     );
   });
 
@@ -133,7 +134,7 @@ describe("properties of random projects", () => {
           });
         });
       }),
-      { numRuns: 8, endOnFailure: true },
+      runs(8),
     );
   });
 
@@ -161,7 +162,7 @@ describe("properties of random projects", () => {
           });
         }
       }),
-      { numRuns: 8, endOnFailure: true },
+      runs(8),
     );
   });
 

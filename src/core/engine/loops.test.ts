@@ -98,9 +98,8 @@ describe("where events fall", () => {
   test("the same part and song are worked out once", () => {
     const p = makeProject({ notes: [note(0, 100, 60)] });
     const events = partEvents(p.parts[0]!, p.song, p.seed);
-    expect(partEvents({ ...p.parts[0]!, patch: { ...p.parts[0]!.patch } }, { ...p.song, tempoBpm: 99 }, p.seed)).toBe(
-      events,
-    );
+    const edited = { ...p.parts[0]!, patch: { ...p.parts[0]!.patch } };
+    expect(partEvents(edited, { ...p.song, tempoBpm: 99 }, p.seed)).toBe(events);
     expect(partEvents(p.parts[0]!, { ...p.song, loopBars: 2 }, p.seed)).not.toBe(events);
   });
 });

@@ -1,3 +1,8 @@
+import { createHash } from "node:crypto";
+import { demoProject } from "../patch/demo";
+import { fromBase64, toBase64 } from "./base64";
+import { parseProjectFile, projectFileText } from "./projectFile";
+import { sha256 } from "./sha256";
 import JZZ from "jzz";
 import SMF from "jzz-midi-smf";
 import { writeMidi, type MidiData } from "midi-file";
@@ -131,5 +136,43 @@ describe("WAV files", () => {
     expect(() => writeWav([left, right.slice(1)], { sampleRate: 44_100, bitDepth: 16 })).toThrow(RangeError);
     const silent = new wavefile.WaveFile(writeWav([new Float32Array(99)], { sampleRate: 44_100, bitDepth: 16 }));
     expect([...silent.getSamples(false, Float64Array)].every((s) => s === 0)).toBe(true);
+  });
+});
+
+describe("binary things in project files", () => {
+  const bytes = Uint8Array.from({ length: 1000 }, (_, i) => (i * 37) & 255);
+  test("SHA-256 and base 64 are what Node makes of the same bytes", () => {
+    for (const length of [0, 1, 2, 3, 55, 56, 63, 64, 65, 119, 120, 1000]) {
+      const part = bytes.subarray(0, length);
+      expect(sha256(part)).toBe(createHash("sha256").update(part).digest("hex"));
+      expect(toBase64(part)).toBe(Buffer.from(part).toString("base64"));
+      expect(fromBase64(toBase64(part))).toEqual(part.slice());
+    }
+    // FIPS 180-4, the standard's example "abc".
+    expect(sha256(new TextEncoder().encode("abc"))).toBe(
+      "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad",
+    );
+    for (const bad of ["abc", "ab*=", "=abc"]) expect(fromBase64(bad)).toBeNull();
+  });
+
+  test("a file carries what it refers to; what is missing, changed or named twice is refused with its path", () => {
+    const hash = sha256(bytes);
+    const project = { ...demoProject("d"), binaries: [{ hash, name: "Fog horn", bytes: bytes.length }] };
+    const text = projectFileText(project, new Map([[hash, bytes]]));
+    expect(parseProjectFile(text)).toEqual({ ok: true, project, content: new Map([[hash, bytes]]) });
+    expect(() => projectFileText(project)).toThrow(/"Fog horn" is not there/);
+    const path = `content.${hash}`;
+    const file = JSON.parse(text) as { content: Record<string, string>; binaries: object[] };
+    expect(parseProjectFile(JSON.stringify({ ...file, content: {} }))).toMatchObject({
+      ok: false,
+      path,
+      reason: 'the file lacks "Fog horn"',
+    });
+    expect(
+      parseProjectFile(JSON.stringify({ ...file, content: { [hash]: toBase64(bytes.subarray(1)) } })),
+    ).toMatchObject({ ok: false, path, reason: '"Fog horn" is damaged' });
+    expect(parseProjectFile(JSON.stringify({ ...file, binaries: [...file.binaries, ...file.binaries] }))).toMatchObject(
+      { ok: false, path: "binaries" },
+    );
   });
 });

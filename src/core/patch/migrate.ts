@@ -51,17 +51,3 @@ export function openProject(data: unknown): Opened {
   const result = ProjectSchema.safeParse(document);
   return result.success ? { ok: true, project: result.data } : firstReason(result.error);
 }
-
-/** Reads a project file's text. A cut or damaged file is refused with where the reading stopped. */
-export function parseProjectFile(text: string): Opened {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch (error) {
-    return refuse("file", `not readable as JSON, it may be cut short (${(error as Error).message})`);
-  }
-  return openProject(data);
-}
-
-/** The text of a project file. */
-export const projectFileText = (project: Project): string => `${JSON.stringify(project, null, 2)}\n`;

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { readFileSync } from "node:fs";
+import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
 import { newEnvelope, newProject, newRoute, newShape } from "./defaults";
 import { KINDS, kindOf, modulesOf } from "./kinds";
@@ -9,7 +10,8 @@ import { AMP } from "./kinds/amp";
 import { FILTER } from "./kinds/filter";
 import { OSCILLATOR } from "./kinds/oscillator";
 import { withoutModule, withoutRoutes } from "./edit";
-import { openProject, parseProjectFile, projectFileText } from "./migrate";
+import { parseProjectFile, projectFileText } from "../format/projectFile";
+import { openProject } from "./migrate";
 import type { Patch, Project, Route } from "./project";
 import { clampToParameter, fromNorm, moved, toNorm, type Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
@@ -142,9 +144,9 @@ describe("project files", () => {
     fc.assert(
       fc.property(arbitraryProject, (project) => {
         const opened = parseProjectFile(projectFileText(project));
-        expect(opened).toEqual({ ok: true, project });
+        expect(opened).toEqual({ ok: true, project, content: new Map() });
       }),
-      { numRuns: 60, endOnFailure: true },
+      runs(60),
     );
   });
 

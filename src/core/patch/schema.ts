@@ -207,7 +207,11 @@ export const ProjectSchema = z
     }),
     modules: z.array(module).max(MAX_MODULATORS).default([]),
     parts: z.array(part).min(1).max(MAX_PARTS).refine(uniqueIds, "two parts have the same id"),
-    binaries: z.array(binary).max(64).default([]),
+    binaries: z
+      .array(binary)
+      .max(64)
+      .refine((list) => new Set(list.map((b) => b.hash)).size === list.length, "a binary is named twice")
+      .default([]),
     outputTrim: numberOf(SONG_ROWS.trim),
     seed: z.int().min(0).max(0xffffffff),
   })

@@ -6,7 +6,6 @@ import { SAMPLE_RATES, type Tail } from "@/core/engine/render";
 import { framesOfBars } from "@/core/engine/watch";
 import { withoutOverlaps, writeMidiFile } from "@/core/format/midi";
 import { MAX_WAV_BYTES, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
-import { projectFileText } from "@/core/patch/migrate";
 import { formatAmount } from "@/core/patch/valueText";
 import { loopTicks, partEvents } from "@/core/pattern/events";
 import { Choices } from "@/ui/Choices";
@@ -194,23 +193,22 @@ function Midi() {
 }
 
 function ProjectFile() {
+  const { workspace, tell } = useStudio();
   const project = useProject((s) => s.project);
+  const save = async (): Promise<void> => {
+    try {
+      const text = await workspace.fileText();
+      saveFile(`${fileStem(project.name)}.clovik.json`, new TextEncoder().encode(text), "application/json");
+    } catch (error) {
+      tell({ kind: "error", text: `The project could not be written: ${(error as Error).message}.` });
+    }
+  };
   return (
     <section aria-label="Project">
       <h2 className="heading">The project, as a file</h2>
       <p className="mt-2 text-ink2">Everything in “{project.name}”, as JSON. Any Clovik opens it from the shelf.</p>
       <div className="mt-2 flex items-center gap-3">
-        <button
-          type="button"
-          className="chip"
-          onClick={() =>
-            saveFile(
-              `${fileStem(project.name)}.clovik.json`,
-              new TextEncoder().encode(projectFileText(project)),
-              "application/json",
-            )
-          }
-        >
+        <button type="button" className="chip" onClick={() => void save()}>
           Export project
         </button>
         <a className="link" href="/schema/project" target="_blank" rel="noreferrer">

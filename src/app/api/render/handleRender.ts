@@ -1,7 +1,7 @@
 import { compileProject } from "@/core/engine/compile";
 import { SAMPLE_RATES, TAILS, renderProgram, type Piece, type RenderSummary, type Tail } from "@/core/engine/render";
 import { WavWriter, type BitDepth } from "@/core/format/wav";
-import { parseProjectFile } from "@/core/patch/migrate";
+import { parseProjectFile } from "@/core/format/projectFile";
 
 /**
  * POST a project file, get a WAV. Query: bars (1 to 64; the loop's length), rate (Hz), depth (16, 24 or 32), tail
