@@ -115,9 +115,13 @@ function trace(
   const last = Math.min(to - 1, Math.ceil((t.fromTick + t.ticks - track.firstTick) / track.tickStep) + perPx);
   if (last < first) return false;
   const startX = xOf(first);
-  line.moveTo(startX, toY(track.last[first]!));
+  // A note's first step holds its onset: the rise of an attack stands as a line.
+  line.moveTo(startX, toY(track.low[first]!));
   area.moveTo(startX, height);
-  area.lineTo(startX, toY(track.last[first]!));
+  for (const v of [track.high[first]!, track.last[first]!]) {
+    line.lineTo(startX, toY(v));
+    area.lineTo(startX, toY(v));
+  }
   for (let i = first + 1; i <= last; i += perPx) {
     const end = Math.min(last, i + perPx - 1);
     let low = track.low[i]!;
