@@ -31,11 +31,7 @@ const api = {
   watch(changes: readonly Change[], sampleRate: number, watched: readonly Watched[], columns: number): Watch {
     watchedProgram = withChanges(watchedProgram, changes);
     const watch = watchLoop(watchedProgram, sampleRate, watched, columns);
-    const all = [...watch.notes.flatMap((n) => n.columns), ...watch.shared.flat().flatMap((c) => c ?? [])];
-    return Comlink.transfer(
-      watch,
-      all.flatMap((c) => [c.low.buffer, c.high.buffer, c.last.buffer]),
-    );
+    return Comlink.transfer(watch, [watch.values.buffer]);
   },
 
   /** Null when it was cancelled. The file is put together from pieces that the browser may keep on disk. */

@@ -53,6 +53,9 @@ export class Bank {
   private readonly list = new Int32Array(LANES);
   private readonly lastRow = new Int32Array(LANES);
   private readonly nextCorner = new Float64Array(LANES).fill(Infinity);
+  /** Lanes whose voice ended in the last stretch. */
+  private readonly ended = new Int32Array(LANES);
+  private endedCount = 0;
   private readonly started = new Int32Array(LANES);
   private startedCount = 0;
   private sharedBefore: Float64Array;
@@ -217,8 +220,7 @@ export class Bank {
 
   /** Starts a voice in a lane that is free. */
   begin(lane: number, note: NoteStart): void {
-    this.lanes.active[lane] = 1;
-    this.lanes.fresh[lane] = 1;
+    this.lanes.start(lane);
     this.nextCorner[lane] = 0;
     this.lanes.offFrame[lane] = Infinity;
     this.lanes.stolenFrame[lane] = Infinity;
@@ -256,6 +258,7 @@ export class Bank {
     this.top = this.lanes.top;
     const last = this.lastRowOffset;
     if (last > 0) this.carry(last);
+    this.silenceEnded();
     rowFrames[0] = 0;
     rowLanes.fill(EVERY_LANE, 0, GROUPS);
     this.rowCount = 1;
@@ -287,6 +290,15 @@ export class Bank {
   private top = 0;
   /** Set when values are others than those that sounded last: they are worked out before the next sub-block. */
   private stale = false;
+
+  /** Filters of voices that ended ring on while their neighbours are worked out: no row may let that through. */
+  private silenceEnded(): void {
+    for (let i = 0; i < this.endedCount; i++) {
+      const at = this.sound.gain * LANES + this.ended[i]!;
+      for (let r = 0; r < MAX_ROWS; r++) this.rows[r * this.rowSize + at] = 0;
+    }
+    this.endedCount = 0;
+  }
 
   /** The last row of a stretch is the first of the next. */
   private carry(last: number): void {
@@ -488,10 +500,9 @@ export class Bank {
       const released = lanes.offFrame[v]! < frame && this.slotValue(use.envelope, v) === 0;
       // An edit's glide may still be fading a note whose release was just made shorter.
       if ((!faded && !released) || this.value(this.sound.gain, v) >= SILENT) continue;
-      lanes.active[v] = 0;
+      lanes.end(v);
       this.nextCorner[v] = Infinity;
-      // Its filters still ring while its neighbours are worked out; no row may let that through.
-      for (let r = 0; r < MAX_ROWS; r++) this.rows[r * this.rowSize + this.sound.gain * LANES + v] = 0;
+      this.ended[this.endedCount++] = v;
       this.listener?.end(this.index, this, v);
     }
   }

@@ -230,7 +230,7 @@ export class PartEngine {
   /** Evaluates the stretch. */
   advance(frame: number, length: number, song: SongProgram): void {
     const { lanes } = this.bank;
-    for (let v = 0; v < LANES; v++) {
+    for (let v = 0; v < lanes.top; v++) {
       if (lanes.active[v] === 0 || lanes.offFrame[v] !== Infinity || lanes.offTick[v] === Infinity) continue;
       const off = this.clock.frameOf(lanes.offTick[v]!);
       if (off < frame + length) this.bank.release(v, Math.max(off, frame));

@@ -49,9 +49,10 @@ describe("odd meters", () => {
     const perBar = (1.75 * RATE) / 16;
     const watch = watchLoop(program, RATE, [{ addresses: [], sources: ["s"] }], 2 * perBar);
     const values = watch.shared[0]![0]!;
+    const last = watch.values.subarray(values.at + 2 * values.count);
     expect(values.count).toBe(2 * perBar - 1);
-    for (const at of [10, 500, 2000, 5000]) expect(values.last[at + perBar]).toBeCloseTo(values.last[at]!, 6);
-    expect(new Set(values.last).size).toBeGreaterThan(1000);
+    for (const at of [10, 500, 2000, 5000]) expect(last[at + perBar]).toBeCloseTo(last[at]!, 6);
+    expect(new Set(last).size).toBeGreaterThan(1000);
   });
 });
 

@@ -74,17 +74,34 @@ export class Uses {
         return;
       case "log2hz":
         add(use.octaves, use.rest, list, count, slots, shared, out, at);
-        for (let k = 0; k < count; k++) {
-          const v = list[k]!;
-          const x = out[at + v]! + (read(use.follow, v, slots, shared) * (key[v]! - 60)) / 1200;
-          out[at + v] = x < use.min ? use.min : x > use.max ? use.max : x;
-        }
+        this.follow(use, list, count, slots, shared, out, at);
         return;
       case "gain":
         this.gain(use, list, count, frame, slots, shared, out, at);
         return;
       default:
         return use satisfies never;
+    }
+  }
+
+  /** Adds what key follow adds to octaves, and holds the sum in range. */
+  private follow(
+    use: Extract<Use, { form: "log2hz" }>,
+    list: Int32Array,
+    count: number,
+    slots: Float64Array,
+    shared: Float64Array,
+    out: Float64Array,
+    at: number,
+  ): void {
+    const { key } = this.lanes;
+    const { follow, min, max } = use;
+    const still = isConstant(follow) ? follow.constant / 1200 : NaN;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const part = isConstant(follow) ? still : read(follow, v, slots, shared) / 1200;
+      const x = out[at + v]! + part * (key[v]! - 60);
+      out[at + v] = x < min ? min : x > max ? max : x;
     }
   }
 

@@ -89,13 +89,12 @@ export function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram
   };
 }
 
-/** A stretch of columns of one note and one watched thing: the lowest, highest and last value in each. */
+/** A stretch of columns of one note and one watched thing. */
 export interface Columns {
   readonly first: number;
   readonly count: number;
-  readonly low: Float32Array<ArrayBuffer>;
-  readonly high: Float32Array<ArrayBuffer>;
-  readonly last: Float32Array<ArrayBuffer>;
+  /** Where its values start in those of the watch: the lowest of each column, then the highest, then the last. */
+  readonly at: number;
 }
 
 export interface WatchedNote {
@@ -112,6 +111,8 @@ export interface Watch {
   readonly frames: number;
   readonly columns: number;
   readonly watched: readonly Watched[];
+  /** The values of all columns, in one piece, so that it is quickly handed to another thread. */
+  readonly values: Float32Array<ArrayBuffer>;
   readonly notes: readonly WatchedNote[];
   /** Per part and watched source: the values that all notes share; null where each note has its own. */
   readonly shared: readonly (readonly (Columns | null)[])[];
@@ -148,14 +149,29 @@ class Collector {
     this.used += 3;
   }
 
-  take(shown: (value: number) => number): Columns {
+  take(pool: Pool, shown: (value: number) => number): Columns {
     const count = this.used / 3;
-    const pick = (offset: number): Float32Array<ArrayBuffer> => {
-      const out = new Float32Array(count);
-      for (let i = 0; i < count; i++) out[i] = shown(this.data[3 * i + offset]!);
-      return out;
-    };
-    return { first: Math.max(0, this.first), count, low: pick(0), high: pick(1), last: pick(2) };
+    const at = pool.take(this.used);
+    for (let i = 0; i < count; i++)
+      for (let k = 0; k < 3; k++) pool.values[at + k * count + i] = shown(this.data[3 * i + k]!);
+    return { first: Math.max(0, this.first), count, at };
+  }
+}
+
+/** Numbers in one growing piece of memory. */
+class Pool {
+  values = new Float32Array(16_384);
+  used = 0;
+
+  take(count: number): number {
+    const at = this.used;
+    this.used += count;
+    while (this.used > this.values.length) {
+      const larger = new Float32Array(this.values.length * 2);
+      larger.set(this.values);
+      this.values = larger;
+    }
+    return at;
   }
 }
 
@@ -168,6 +184,7 @@ interface Open {
 /** Gathers columns from an engine. */
 class ColumnWatcher implements BankListener {
   readonly notes: WatchedNote[] = [];
+  readonly pool = new Pool();
   private readonly open: (Open | undefined)[][];
   private readonly spare: Collector[] = [];
   private readonly readers: readonly (readonly Reader[])[];
@@ -224,7 +241,7 @@ class ColumnWatcher implements BankListener {
       part,
       key: open.key,
       onFrame: open.onFrame,
-      columns: open.collectors.map((c, i) => c.take(this.readers[part]![i]!.shown)),
+      columns: open.collectors.map((c, i) => c.take(this.pool, this.readers[part]![i]!.shown)),
     });
     this.spare.push(...open.collectors);
     this.open[part]![lane] = undefined;
@@ -260,14 +277,10 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const nothing = new Float32Array(0);
   for (let frame = 0; frame < frames; frame += STRETCH)
     engine.process(nothing, nothing, Math.min(STRETCH, frames - frame));
-  return {
-    sampleRate,
-    frames,
-    columns,
-    watched,
-    notes: watcher.finish(),
-    shared: watcher.shared.map((list) => list.map((c) => c?.take(asItIs) ?? null)),
-  };
+  const notes = watcher.finish();
+  const shared = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs) ?? null));
+  const values = watcher.pool.values.slice(0, watcher.pool.used);
+  return { sampleRate, frames, columns, watched, values, notes, shared };
 }
 
 /** One note's values at every end of a sub-block, as the engine used them. */

@@ -27,20 +27,26 @@ export class VoiceLanes {
   /** The lane of the note that was started last and still sounds; -1 for none. */
   get newest(): number {
     let newest = -1;
-    for (let v = 0; v < LANES; v++)
+    for (let v = 0; v < this.top; v++)
       if (this.active[v] === 1 && (newest === -1 || this.serial[v]! > this.serial[newest]!)) newest = v;
     return newest;
   }
 
+  /** Lanes that sound. */
+  count = 0;
   /** One more than the highest lane that sounds. */
-  get top(): number {
-    for (let v = LANES; v > 0; v--) if (this.active[v - 1] === 1) return v;
-    return 0;
+  top = 0;
+
+  start(lane: number): void {
+    this.active[lane] = 1;
+    this.fresh[lane] = 1;
+    this.count++;
+    if (lane >= this.top) this.top = lane + 1;
   }
 
-  get count(): number {
-    let count = 0;
-    for (let v = 0; v < LANES; v++) count += this.active[v]!;
-    return count;
+  end(lane: number): void {
+    this.active[lane] = 0;
+    this.count--;
+    while (this.top > 0 && this.active[this.top - 1] === 0) this.top--;
   }
 }

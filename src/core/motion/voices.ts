@@ -134,11 +134,21 @@ export class VoiceMotion {
     const { onFrame, offFrame } = this.lanes;
     const per = 1 / this.sampleRate;
     const out = op.out * LANES;
+    const { slots } = this;
+    // Notes of a chord start together: what one of them has, the others have.
+    let lastOn = NaN;
+    let lastOff = NaN;
+    let value = 0;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const on = onFrame[v]!;
       const off = offFrame[v]!;
-      this.slots[out + v] = envelopeAt(op.envelope, (frame - on) * per, off === Infinity ? Infinity : (off - on) * per);
+      if (on !== lastOn || off !== lastOff) {
+        value = envelopeAt(op.envelope, (frame - on) * per, off === Infinity ? Infinity : (off - on) * per);
+        lastOn = on;
+        lastOff = off;
+      }
+      slots[out + v] = value;
     }
   }
 
@@ -208,8 +218,11 @@ export class VoiceMotion {
     const { shape, moved } = op;
     const out = op.out * LANES;
     const per = 1 / this.sampleRate;
+    const once = shape.restart === "once";
     let lastX = 0;
     let lastKeep = 1;
+    let lastPhase = NaN;
+    let value = 0;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const fresh = lanes.fresh[v] === 1;
@@ -224,8 +237,10 @@ export class VoiceMotion {
         m.c[v] = rate;
         phase = m.b[v] + shape.phase + turn;
       }
-      const once = shape.restart === "once";
-      const value = curveAt(shape.curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
+      if (phase !== lastPhase) {
+        lastPhase = phase;
+        value = curveAt(shape.curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
+      }
       const smoothingSec =
         moved?.smoothing == null ? shape.smoothingSec : this.read(moved.smoothing, v, now.shared) / 1000;
       let keep = 0;

@@ -42,18 +42,18 @@ function noteTracks(watch: Watch, program: Program, partIndex: number, column: n
   return notes.map((note, i): Track => {
     const next = notes[i + 1]?.columns[column];
     const own = note.columns[column]!;
-    return track(own, tickStep, next ? next.first - own.first : own.count);
+    return track(watch.values, own, tickStep, next ? next.first - own.first : own.count);
   });
 }
 
-const track = (c: Columns, tickStep: number, strong: number): Track => ({
+const track = (values: Float32Array, c: Columns, tickStep: number, strong: number): Track => ({
   // The middle of the first column.
   firstTick: (c.first + 0.5) * tickStep,
   tickStep,
   count: c.count,
-  low: c.low,
-  high: c.high,
-  last: c.last,
+  low: values.subarray(c.at, c.at + c.count),
+  high: values.subarray(c.at + c.count, c.at + 2 * c.count),
+  last: values.subarray(c.at + 2 * c.count, c.at + 3 * c.count),
   strongUntil: Math.max(0, Math.min(c.count, strong)),
 });
 
@@ -69,7 +69,7 @@ export function modulatorTracks(watch: Watch, program: Program, partIndex: numbe
   const index = watched?.sources.indexOf(id) ?? -1;
   if (!watched || index === -1) return [];
   const shared = watch.shared[partIndex]![index];
-  if (shared) return [track(shared, program.song.loopTicks / watch.columns, shared.count)];
+  if (shared) return [track(watch.values, shared, program.song.loopTicks / watch.columns, shared.count)];
   // Columns of notes hold the addresses, then the sources that are not shared.
   const own = watched.sources.slice(0, index).filter((_, i) => !watch.shared[partIndex]![i]).length;
   return noteTracks(watch, program, partIndex, watched.addresses.length + own);

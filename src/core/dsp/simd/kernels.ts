@@ -188,7 +188,8 @@ function addStack(
   const length = to - from;
   const per = <f32>1.0 / <f32>length;
   const shift = 32 - bits;
-  const offsetStep = (offset1 - offset0) / length;
+  const perFrame = 1.0 / <f64>length;
+  const offsetStep = offset0 == offset1 ? 0 : (offset1 - offset0) / length;
   const fours = length & ~3;
   for (let u = 0; u < count; u += 2) {
     // The last of an odd stack is played beside a silent twin.
@@ -200,8 +201,8 @@ function addStack(
     const phaseA = load<i32>(lane + o4), phaseB = load<i32>(lane + p4);
     const firstA = inc0 * load<f64>(ratios0 + o8), firstB = inc0 * load<f64>(ratios0 + p8);
     const incA = <i32>(<i64>firstA), incB = <i32>(<i64>firstB);
-    const slopeA = <i32>(<i64>((inc1 * load<f64>(ratios1 + o8) - firstA) / <f64>length));
-    const slopeB = <i32>(<i64>((inc1 * load<f64>(ratios1 + p8) - firstB) / <f64>length));
+    const slopeA = <i32>((inc1 * load<f64>(ratios1 + o8) - firstA) * perFrame);
+    const slopeB = <i32>((inc1 * load<f64>(ratios1 + p8) - firstB) * perFrame);
     const stepA = incA - offsetStep, stepB = incB - offsetStep;
     const qA = phaseA - offset0, qB = phaseB - offset0;
     const scaleB0 = second ? scale0 : <f32>0, scaleB1 = second ? scale1 : <f32>0;
