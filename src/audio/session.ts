@@ -1,6 +1,7 @@
 import { waveTable, type WaveName } from "@/core/dsp/waveTables";
 import { changesBetween } from "@/core/engine/changes";
 import { tablesOf, type Program } from "@/core/engine/program";
+import { NO_SIMD, hasSimd } from "@/core/engine/simd";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "./messages";
 import processorUrl from "./worklet/processor.ts?bundled";
 
@@ -69,6 +70,7 @@ export class AudioSession {
     if (!this.program) throw new Error("no project is open");
     if (typeof SharedArrayBuffer === "undefined")
       throw new Error("the page is not isolated, so that threads cannot share memory");
+    if (!hasSimd()) throw new Error(NO_SIMD);
     this.state = "starting";
     const context = new AudioContext({ latencyHint: "interactive" });
     await context.audioWorklet.addModule(processorUrl);

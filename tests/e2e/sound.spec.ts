@@ -150,3 +150,14 @@ test("from an empty project to a wobble, by keyboard alone", async ({ studio: pa
   expect(rms(left)).toBeGreaterThan(0.001);
   await saved(page);
 });
+
+test("a browser without SIMD is told so, and keeps its project", async ({ studio: page }) => {
+  await page.addInitScript(() => {
+    WebAssembly.validate = () => false;
+  });
+  await openStudio(page);
+  await page.keyboard.press("Space");
+  await expect(page.getByText(/could not be started: this browser lacks WebAssembly SIMD/)).toBeVisible();
+  await typeValue(page, "Tempo", "101");
+  await saved(page);
+});

@@ -3,9 +3,12 @@ import { MotionCompiler } from "../motion/compile";
 import { withCycles } from "../motion/shared";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
+import { FILTER } from "../patch/kinds/filter";
+import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
 import type { Part, Patch, Project, Song } from "../patch/project";
-import { loopTicks, partEvents, partSeed, type NoteEvent } from "../pattern/events";
+import { loopTicks, partEvents, partSeed } from "../pattern/events";
+import type { NoteEvent } from "../pattern/noteEvent";
 import { barTicks } from "../time/meter";
 import { ticksPerSecond } from "../time/span";
 import {
@@ -54,9 +57,9 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
         phase: m.values.phase / 360,
         randomStart: m.choices.start === "random",
         pitch: compiler.pitch(m),
-        detune: compiler.plain(m, "detune"),
-        width: compiler.plain(m, "width"),
-        pulseWidth: compiler.plain(m, "pulseWidth"),
+        detune: compiler.plain(m, OSCILLATOR.rows.detune),
+        width: compiler.plain(m, OSCILLATOR.rows.width),
+        pulseWidth: compiler.plain(m, OSCILLATOR.rows.pulseWidth),
         bus,
       };
     case "filter":
@@ -65,11 +68,11 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
         id: m.id,
         type: m.choices.type,
         cutoff: compiler.cutoff(m),
-        resonance: compiler.plain(m, "resonance"),
+        resonance: compiler.plain(m, FILTER.rows.resonance),
         bus,
       };
     case "amp":
-      return { kind: "amp", id: m.id, gain: compiler.gain(m, copies), pan: compiler.plain(m, "pan"), bus };
+      return { kind: "amp", id: m.id, gain: compiler.gain(m, copies), pan: compiler.plain(m, AMP.rows.pan), bus };
     default:
       return null;
   }

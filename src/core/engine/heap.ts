@@ -1,5 +1,6 @@
 import { KERNEL_BYTES, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
 import type { WaveTable } from "../dsp/waveTables";
+import { NO_SIMD } from "./simd";
 
 /** The kernels of src/core/dsp/simd/kernels.ts; numbers are addresses in the heap unless their name says otherwise. */
 export interface Kernels {
@@ -37,9 +38,7 @@ function kernelModule(api: WasmApi): object {
     compiled ??= new api.Module(Uint8Array.from(KERNEL_BYTES));
     return compiled;
   } catch (cause) {
-    throw new Error("this browser lacks WebAssembly SIMD, which the sound engine needs; a current version has it", {
-      cause,
-    });
+    throw new Error(NO_SIMD, { cause });
   }
 }
 
@@ -61,7 +60,7 @@ export class Heap {
 
   constructor() {
     const api = (globalThis as { WebAssembly?: WasmApi }).WebAssembly;
-    if (!api) throw new Error("this browser lacks WebAssembly, which the sound engine needs; a current version has it");
+    if (!api) throw new Error(NO_SIMD);
     const memory = new api.Memory({ initial: KERNEL_PAGES, maximum: KERNEL_PAGES });
     const module = kernelModule(api);
     this.kernels = new api.Instance(module, { env: { memory, abort: () => undefined } }).exports as Kernels;

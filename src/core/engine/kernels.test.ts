@@ -4,6 +4,7 @@ import { FILTER_TYPES, damping, type FilterType } from "../dsp/filter";
 import { waveTable, type WaveName } from "../dsp/waveTables";
 import { hash01 } from "../pattern/chance";
 import { Heap } from "./heap";
+import { hasSimd } from "./simd";
 
 /**
  * The kernels against scalar references in float64, written from the formulas and not from the kernels. Lanes are voices,
@@ -422,4 +423,15 @@ test("the heap gives blocks that are zero and apart, takes them back, and says w
   expect(heap.take(100)).toBe(a);
   expect(heap.float32(a, 25).every((v) => v === 0)).toBe(true);
   expect(() => heap.take(2 ** 31)).toThrow(/heap of 67108864 bytes is full/);
+});
+
+test("SIMD is found where it is, and missed where it is not", () => {
+  expect(hasSimd()).toBe(true);
+  expect(hasSimd({ validate: () => false })).toBe(false);
+  // Without its SIMD instruction the probe is not valid: it is really looked at.
+  const seen: Uint8Array[] = [];
+  hasSimd({ validate: (bytes) => seen.push(bytes) > 0 });
+  const wasm = (globalThis as unknown as { WebAssembly: { validate: (b: Uint8Array) => boolean } }).WebAssembly;
+  expect(wasm.validate(seen[0]!)).toBe(true);
+  expect(wasm.validate(seen[0]!.map((b) => (b === 253 ? 255 : b)))).toBe(false);
 });

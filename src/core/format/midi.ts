@@ -1,6 +1,6 @@
 import { parseMidi, writeMidi, type MidiData, type MidiEvent } from "midi-file";
 import { MAX_NOTES } from "../patch/project";
-import type { NoteEvent } from "../pattern/events";
+import type { NoteEvent } from "../pattern/noteEvent";
 import { TICKS_PER_QUARTER } from "../time/noteValue";
 import type { Meter } from "../time/meter";
 

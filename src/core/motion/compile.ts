@@ -2,10 +2,15 @@ import { compileCurve } from "../curve/curve";
 import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, type Address } from "../patch/address";
-import { kindOf, type Module } from "../patch/kinds";
-import type { Envelope } from "../patch/kinds/envelope";
-import type { Shape } from "../patch/kinds/shape";
+import { addressOfRow, kindOf, type Module } from "../patch/kinds";
+import { AMP } from "../patch/kinds/amp";
+import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
+import { FILTER } from "../patch/kinds/filter";
+import { keyOfRow } from "../patch/kinds/kind";
+import { OSCILLATOR } from "../patch/kinds/oscillator";
+import { SHAPE, type Shape } from "../patch/kinds/shape";
 import type { Patch, Route } from "../patch/project";
+import type { Parameter } from "../patch/row";
 import { NOTE_SOURCES, targetAt } from "../patch/targets";
 import { isSynced, spanMs, spanTicks, type TimeBase } from "../time/span";
 import { isSharedShape, type CompiledShape } from "./shape";
@@ -130,15 +135,15 @@ export class MotionCompiler {
   }
 
   private envelope(m: Envelope, out: Ref): void {
-    const ref = (parameter: string): Ref | null => this.movedOnly(m, parameter, false);
+    const ref = (row: object): Ref | null => this.movedOnly(m, row, false);
     const moved = {
-      attack: ref("attack"),
-      decay: ref("decay"),
-      release: ref("release"),
-      sustain: ref("sustain"),
-      attackCurve: ref("attackCurve"),
-      decayCurve: ref("decayCurve"),
-      releaseCurve: ref("releaseCurve"),
+      attack: ref(ENVELOPE.times.attack),
+      decay: ref(ENVELOPE.times.decay),
+      release: ref(ENVELOPE.times.release),
+      sustain: ref(ENVELOPE.rows.sustain),
+      attackCurve: ref(ENVELOPE.rows.attackCurve),
+      decayCurve: ref(ENVELOPE.rows.decayCurve),
+      releaseCurve: ref(ENVELOPE.rows.releaseCurve),
     };
     const envelope = envelopeProgram(m, this.base, m.id === this.levelEnvelope ? DECLICKED : NO_FLOOR);
     const still = Object.values(moved).every((r) => r === null);
@@ -147,8 +152,8 @@ export class MotionCompiler {
 
   private shape(m: Shape, out: Ref): void {
     const shared = isSharedShape(m.choices.restart);
-    const ref = (parameter: string): Ref | null => this.movedOnly(m, parameter, shared);
-    const moved = { rate: ref("rate"), phase: ref("phase"), smoothing: ref("smoothing") };
+    const ref = (row: object): Ref | null => this.movedOnly(m, row, shared);
+    const moved = { rate: ref(SHAPE.times.rate), phase: ref(SHAPE.rows.phase), smoothing: ref(SHAPE.rows.smoothing) };
     const still = Object.values(moved).every((r) => r === null);
     this.ops.push({
       type: "shape",
@@ -161,8 +166,8 @@ export class MotionCompiler {
   }
 
   /** The slot of a modulator's own value; null when nothing moves it. */
-  private movedOnly(m: Module, parameter: string, shared: boolean): Ref | null {
-    const address = addressOf(m.id, parameter);
+  private movedOnly(m: Module, row: object, shared: boolean): Ref | null {
+    const address = addressOfRow(m, row);
     return this.feeds.has(address) ? this.target(address, shared) : null;
   }
 
@@ -258,48 +263,47 @@ export class MotionCompiler {
   }
 
   /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
-  private input(m: Module, parameter: string): Input {
-    const address = addressOf(m.id, parameter);
-    const row = kindOf(m).rows[parameter]!;
+  private input(m: Module, row: Parameter): Input {
+    const address = addressOfRow(m, row);
     if (this.feeds.has(address)) return this.target(address, false);
     const values: Readonly<Record<string, number>> = m.values;
-    return { constant: row.move?.unit === "oct" ? 0 : values[parameter]! };
+    return { constant: row.move?.unit === "oct" ? 0 : values[keyOfRow(kindOf(m).rows, row)]! };
   }
 
   private use(use: Use): number {
     return this.uses.push(use) - 1;
   }
 
-  plain(m: Module, parameter: string): number {
-    return this.use({ address: addressOf(m.id, parameter), form: "plain", value: this.input(m, parameter) });
+  plain(m: Module, row: Parameter): number {
+    return this.use({ address: addressOfRow(m, row), form: "plain", value: this.input(m, row) });
   }
 
   pitch(m: Extract<Module, { kind: "oscillator" }>): number {
     return this.use({
-      address: addressOf(m.id, "pitch"),
+      address: addressOfRow(m, OSCILLATOR.rows.pitch),
       form: "pitch",
       base: 12 * m.values.octave,
-      semitones: this.input(m, "pitch"),
-      cents: this.input(m, "fine"),
+      semitones: this.input(m, OSCILLATOR.rows.pitch),
+      cents: this.input(m, OSCILLATOR.rows.fine),
     });
   }
 
   cutoff(m: Extract<Module, { kind: "filter" }>): number {
-    const row = kindOf(m).rows["cutoff"]!;
+    const { cutoff, keyFollow } = FILTER.rows;
     return this.use({
-      address: addressOf(m.id, "cutoff"),
+      address: addressOfRow(m, cutoff),
       form: "log2hz",
       rest: log2(m.values.cutoff),
-      follow: this.input(m, "keyFollow"),
-      octaves: this.input(m, "cutoff"),
-      min: log2(row.min),
-      max: log2(row.max),
+      follow: this.input(m, keyFollow),
+      octaves: this.input(m, cutoff),
+      min: log2(cutoff.min),
+      max: log2(cutoff.max),
     });
   }
 
   /** `copies` voices of a note together are as loud as one. */
   gain(m: Extract<Module, { kind: "amp" }>, copies: number): number {
-    const address = addressOf(m.id, "level");
+    const address = addressOfRow(m, AMP.rows.level);
     const routes = this.feeds.get(address) ?? [];
     const inDb = routes.filter((r) => !r.amplitude);
     let level: Input = { constant: m.values.level };
@@ -316,7 +320,7 @@ export class MotionCompiler {
       form: "gain",
       envelope: this.source(m.data.envelope),
       level,
-      off: m.values.level <= kindOf(m).rows["level"]!.min,
+      off: m.values.level <= AMP.rows.level.min,
       factors,
       scale: 1 / Math.sqrt(copies),
     });

@@ -1,6 +1,6 @@
 import type { CurvePoint } from "../curve/curve";
 import type { Address } from "./address";
-import { addressOf } from "./address";
+import { addressOfRow } from "./kinds";
 import { AMP } from "./kinds/amp";
 import { ENVELOPE, type Envelope } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
@@ -51,7 +51,7 @@ const newPatch = (): Patch => {
       { from: osc.id, to: filter.id },
       { from: filter.id, to: amp.id },
     ],
-    routes: [{ ...newRoute("velocity-level", "velocity", addressOf(amp.id, "level"), -18), reversed: true }],
+    routes: [{ ...newRoute("velocity-level", "velocity", addressOfRow(amp, AMP.rows.level), -18), reversed: true }],
   };
 };
 

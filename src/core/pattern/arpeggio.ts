@@ -2,7 +2,7 @@ import type { Arpeggio, Note } from "../patch/project";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { swingTick, type Swing } from "../time/swing";
 import { hash32 } from "./chance";
-import type { NoteEvent } from "./events";
+import type { NoteEvent } from "./noteEvent";
 
 /** Addresses the arpeggio's draws apart from others made from the same seed. */
 const RANDOM_ORDER = 0xa4;

@@ -4,15 +4,7 @@ import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { swingTick, type Swing } from "../time/swing";
 import { arpeggiate } from "./arpeggio";
 import { hash32, hashText } from "./chance";
-
-/** A note as it is played within one pass of the loop. Whole ticks; `offTick` may lie past the loop's end. */
-export interface NoteEvent {
-  readonly onTick: number;
-  readonly offTick: number;
-  readonly key: number;
-  /** MIDI velocity, 1 to 127. */
-  readonly velocity: number;
-}
+import type { NoteEvent } from "./noteEvent";
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
 

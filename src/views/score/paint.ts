@@ -1,5 +1,5 @@
 import type { Surface } from "@/ui/useCanvas";
-import type { NoteEvent } from "@/core/pattern/events";
+import type { NoteEvent } from "@/core/pattern/noteEvent";
 import type { Meter } from "@/core/time/meter";
 import { gridLines, tickToX, type Timeline } from "./timeline";
 

@@ -1,11 +1,10 @@
 import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
-import { addressOf, splitAddress, type Address } from "@/core/patch/address";
-import { kindOf, modulesOf, type Module } from "@/core/patch/kinds";
+import { splitAddress, type Address } from "@/core/patch/address";
+import { addressOfRow, kindOf, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import type { Envelope } from "@/core/patch/kinds/envelope";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
-import { keyOfRow } from "@/core/patch/kinds/kind";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
@@ -56,9 +55,9 @@ export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
 
 /** Addresses whose as-heard curves are strips: the filters' cutoffs, the oscillators' pitches, the level. */
 export const heardAddresses = (patch: Patch): Address[] => [
-  ...modulesOf(patch.modules, FILTER).map((m) => addressOf(m.id, keyOfRow(FILTER.rows, FILTER.rows.cutoff))),
-  ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOf(m.id, keyOfRow(OSCILLATOR.rows, OSCILLATOR.rows.pitch))),
-  ...modulesOf(patch.modules, AMP).map((m) => addressOf(m.id, keyOfRow(AMP.rows, AMP.rows.level))),
+  ...modulesOf(patch.modules, FILTER).map((m) => addressOfRow(m, FILTER.rows.cutoff)),
+  ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOfRow(m, OSCILLATOR.rows.pitch)),
+  ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
 ];
 
 /** Whether a module is the envelope that shapes the level: it cannot be removed. */

@@ -1,7 +1,8 @@
+import { addressOf, type Address } from "../address";
 import { AMP, type Amp } from "./amp";
 import { ENVELOPE, type Envelope } from "./envelope";
 import { FILTER, type Filter } from "./filter";
-import type { KindShape } from "./kind";
+import { keyOfRow, type KindShape } from "./kind";
 import { OSCILLATOR, type Oscillator } from "./oscillator";
 import { PLAYING, type Playing } from "./playing";
 import { SHAPE, type Shape } from "./shape";
@@ -19,6 +20,12 @@ export function kindOf(module: { readonly kind: string }): KindShape {
   const found = BY_NAME.get(module.kind);
   if (!found) throw new RangeError(`there is no kind of module called ${module.kind}`);
   return found;
+}
+
+/** The address of a module's value or time, by its row. Throws RangeError for a row of another kind. */
+export function addressOfRow(module: Module, row: object): Address {
+  const { rows, times } = kindOf(module);
+  return addressOf(module.id, keyOfRow({ ...rows, ...times }, row));
 }
 
 /** The modules of one kind, in the order of the list. */

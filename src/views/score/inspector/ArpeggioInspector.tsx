@@ -7,7 +7,7 @@ import { Choices } from "@/ui/Choices";
 import { RATE_RULES } from "@/ui/values";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { ORDER_TEXT } from "../stripList";
-import { InspectorTitle } from "./Inspector";
+import { InspectorTitle } from "./InspectorTitle";
 import { NumberRow, SpanRow } from "./rows";
 
 export function ArpeggioInspector() {

@@ -1,25 +1,20 @@
 import { useCallback, useMemo } from "react";
 import { filterMagnitudeDb } from "@/core/dsp/filter";
-import { addressOf, type Address } from "@/core/patch/address";
-import type { Module } from "@/core/patch/kinds";
-import { kindOf } from "@/core/patch/kinds";
+import type { Address } from "@/core/patch/address";
+import { addressOfRow } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
-import { keyOfRow } from "@/core/patch/kinds/kind";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
-import { toNorm, type Parameter } from "@/core/patch/row";
+import { toNorm } from "@/core/patch/row";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeHz, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useHeard, usePart, useProject } from "@/views/studio/studio";
 import { rangeOf, valueTracks } from "../heardTracks";
 import { FILTER_TEXT, WAVE_TEXT } from "../stripList";
-import { InspectorTitle } from "./Inspector";
+import { InspectorTitle } from "./InspectorTitle";
 import { MovedBy } from "./Routes";
 import { ModuleChoice, ModuleRow } from "./rows";
-
-const addressOfRow = (module: Module, row: Parameter): Address =>
-  addressOf(module.id, keyOfRow(kindOf(module).rows, row));
 
 /** Lowest and highest value over the loop; null while nothing sounds. */
 function useHeardRange(address: Address): { low: number; high: number } | null {
