@@ -142,11 +142,11 @@ function ramp4(from: f32, step: f32): v128 {
   return f32x4.add(f32x4.splat(from), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
 }
 
-/** Adds two oscillators over `fours` frames from `from` on; 32 - `shift` is log2 of the table's size. */
+/** Adds two oscillators over `fours` frames from `from` on; 32 - `shift` is log2 of the table's size. Gains stand still unless `ramped`. */
 // @ts-ignore: decorator
 @inline
 function pair(
-  shift: i32, qA: i32, stepA: i32, slopeA: i32, qB: i32, stepB: i32, slopeB: i32,
+  shift: i32, ramped: bool, qA: i32, stepA: i32, slopeA: i32, qB: i32, stepB: i32, slopeB: i32,
   lA: f32, lStepA: f32, rA: f32, rStepA: f32, lB: f32, lStepB: f32, rB: f32, rStepB: f32,
   table: usize, left: usize, right: usize, from: i32, fours: i32,
 ): void {
@@ -168,10 +168,12 @@ function pair(
     qsB = i32x4.add(qsB, dB);
     dA = i32x4.add(dA, bendA);
     dB = i32x4.add(dB, bendB);
-    glA = f32x4.add(glA, sl);
-    grA = f32x4.add(grA, sr);
-    glB = f32x4.add(glB, tl);
-    grB = f32x4.add(grB, tr);
+    if (ramped) {
+      glA = f32x4.add(glA, sl);
+      grA = f32x4.add(grA, sr);
+      glB = f32x4.add(glB, tl);
+      grB = f32x4.add(grB, tr);
+    }
   }
 }
 
@@ -191,6 +193,7 @@ function addStack(
   const perFrame = 1.0 / <f64>length;
   const offsetStep = offset0 == offset1 ? 0 : (offset1 - offset0) / length;
   const fours = length & ~3;
+  const ramped = gains0 != gains1 || scale0 != scale1;
   for (let u = 0; u < count; u += 2) {
     // The last of an odd stack is played beside a silent twin.
     const second = u + 1 < count;
@@ -211,10 +214,14 @@ function addStack(
     const lStepA = (load<f32>(gains1 + o4) * scale1 - lA) * per, rStepA = (load<f32>(gains1 + o4, 64) * scale1 - rA) * per;
     const lStepB = (load<f32>(gains1 + p4) * scaleB1 - lB) * per, rStepB = (load<f32>(gains1 + p4, 64) * scaleB1 - rB) * per;
     if (fours > 0) {
-      // Shifts by a figure that the compiler knows are much faster.
-      if (bits == 12) pair(20, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-      else if (bits == 13) pair(19, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-      else pair(18, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+      // Shifts by a figure that the compiler knows are much faster, and most stacks have gains that stand still.
+      if (ramped) {
+        if (bits == 12) pair(20, true, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+        else if (bits == 13) pair(19, true, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+        else pair(18, true, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+      } else if (bits == 12) pair(20, false, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+      else if (bits == 13) pair(19, false, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+      else pair(18, false, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
     }
     // What is left of a segment that is no multiple of four frames long.
     for (let n = fours; n < length; n++) {
