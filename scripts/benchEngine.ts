@@ -184,10 +184,10 @@ async function bench(rounds: number) {
     perSample.push(await nativeSpeed("a-rate", 4));
   }
   const watched = usesOf(demo, true);
-  const heard = Array.from({ length: 15 }, () => timed(() => watchLoop(demo, RATE, watched, 2048)).ms);
+  const heard = Array.from({ length: 15 }, () => timed(() => watchLoop(demo, RATE, watched, 1024)).ms);
   const long = compileProject(longSong(512, false));
   const longWatched = usesOf(long, false);
-  const longMs = timed(() => watchLoop(long, RATE, longWatched, 2048)).ms;
+  const longMs = timed(() => watchLoop(long, RATE, longWatched, 1024)).ms;
   const many = compileProject(orchestra());
   return {
     ours: median(ours),

@@ -23,10 +23,10 @@ export interface HeardState {
   readonly program: Program | null;
 }
 
-/** Columns that a loop's curves are cut into: about two a pixel of a wide screen. */
-const COLUMNS = 2048;
 const MOST_COLUMNS = 16_384;
-const columnsFor = (zoom: number): number => Math.min(MOST_COLUMNS, COLUMNS * 2 ** Math.ceil(Math.log2(zoom)));
+/** Columns that a loop's curves are cut into: one a pixel or more of what the strips of this screen show. */
+const columnsFor = (zoom: number): number =>
+  Math.min(MOST_COLUMNS, 2 ** Math.ceil(Math.log2(Math.max(1024, (globalThis.innerWidth - 512) * zoom))));
 
 /** Everything that the views share: the project, its sound, its as-heard curves, and what is being looked at. */
 export class Studio {
