@@ -5,20 +5,17 @@ import { VoiceMotion, type VoiceFrame } from "../motion/voices";
 import type { Clock } from "./clock";
 import type { Heap } from "./heap";
 import type { SongProgram, SoundProgram } from "./program";
-import { BUS_BYTES, newRuntime, type GroupStretch, type NoteStart, type Runtime } from "./runtimes";
-import { STRETCH, SUBS, SUB_BLOCK } from "./stretch";
+import { BankSound, EVERY_LANE, GROUPS } from "./bankSound";
+import type { NoteStart } from "./runtimes";
+import { SUBS, SUB_BLOCK } from "./stretch";
 import { Uses } from "./uses";
 
 /** Rows of a stretch: its sub-blocks' ends and up to this many corners between them. */
 const MAX_ROWS = SUBS + 1 + 12;
-const GROUPS = LANES / 4;
 /** Time in which an edit has glided in to 95 %: three time constants. */
 const GLIDE_SEC = 0.01;
 /** After this many times that, nothing of the old value is left (-120 dB). */
 const GLIDE_OVER = 5;
-const EVERY_LANE = 0b1111;
-/** A segment as the kernels read it: rows, frames, lanes with a corner at its end, the next row of all lanes and its frame. */
-const SEGMENT_WORDS = 8;
 /** A gain of -100 dB: a note that is let go ends there. */
 const SILENT = 1e-5;
 
@@ -48,7 +45,10 @@ export class Bank {
   private readonly rowFrames = new Int32Array(MAX_ROWS);
   private readonly rowLanes = new Int32Array(MAX_ROWS * GROUPS);
   private rowCount = 1;
+  private readonly rowsOut = { at: 0, bytes: 0, count: 0, frames: this.rowFrames, lanes: this.rowLanes };
   private rowsAt = 0;
+  /** Null evaluates without sound. */
+  readonly out: BankSound | null;
   private rowSize: number;
   private readonly list = new Int32Array(LANES);
   private readonly lastRow = new Int32Array(LANES);
@@ -66,18 +66,6 @@ export class Bank {
   private scratch = new Float64Array(0);
   private readonly glideKeep: number;
   private readonly now: VoiceFrame;
-  private runtimes: Runtime[] = [];
-  private buses = 0;
-  private readonly segments: number;
-  private readonly segmentWords: Int32Array;
-  private readonly starts: number;
-  private readonly startWords: Int32Array;
-  private readonly at: GroupStretch;
-  /** Where the part's sound of the stretch is added up: 64 frames a side. */
-  readonly left: Float32Array;
-  readonly right: Float32Array;
-  private readonly mix: number;
-
   constructor(
     sound: SoundProgram,
     private readonly index: number,
@@ -103,17 +91,7 @@ export class Bank {
     this.glide = new Float64Array(0);
     this.rows = new Float64Array(0);
     this.rowSize = 0;
-    this.segments = heap?.take(MAX_ROWS * SEGMENT_WORDS * 4) ?? 0;
-    this.segmentWords = heap?.int32(this.segments, MAX_ROWS * SEGMENT_WORDS) ?? new Int32Array(0);
-    this.starts = heap?.take(16) ?? 0;
-    this.startWords = heap?.int32(this.starts, 4) ?? new Int32Array(0);
-    this.mix = heap?.take(2 * STRETCH * 4) ?? 0;
-    this.left = heap?.float32(this.mix, STRETCH) ?? new Float32Array(0);
-    this.right = heap?.float32(this.mix + STRETCH * 4, STRETCH) ?? new Float32Array(0);
-    this.at = {
-      rows: 0, rowBytes: 0, useBytes: LANES * 8, segments: this.segments, segmentCount: 0,
-      starts: this.starts, fresh: false, left: this.mix, right: this.mix + STRETCH * 4,
-    }; // prettier-ignore
+    this.out = heap ? new BankSound(heap, sampleRate, MAX_ROWS) : null;
     this.arrange(sound, null);
   }
 
@@ -162,35 +140,13 @@ export class Bank {
     this.sharedBefore = new Float64Array(sound.motion.sharedSlots);
     this.sharedNow = new Float64Array(sound.motion.sharedSlots);
     this.now.shared = this.sharedNow;
-    if (!heap) return;
-    const old = new Map(this.sound.modules.length > 0 ? this.runtimes.map((r, i) => [this.runtimeIds[i]!, r]) : []);
-    const busBytes = sound.buses * BUS_BYTES;
-    if (this.buses !== 0) heap.give(this.buses, this.busBytes);
-    this.buses = heap.take(busBytes);
-    this.busBytes = busBytes;
-    this.runtimeIds = sound.modules.map((m) => m.id);
-    this.runtimes = sound.modules.map((m) => {
-      const known = old.get(m.id);
-      const runtime = known?.kind === m.kind ? known : newRuntime(m, heap, this.sampleRate);
-      if (known === runtime) old.delete(m.id);
-      runtime.install(m);
-      return runtime;
-    });
-    for (const unused of old.values()) unused.dispose();
+    this.out?.install(sound);
   }
-  private runtimeIds: readonly string[] = [];
-  private busBytes = 0;
 
   /** Gives its memory back. */
   dispose(): void {
-    const { heap } = this;
-    if (!heap) return;
-    for (const runtime of this.runtimes) runtime.dispose();
-    heap.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
-    heap.give(this.buses, this.busBytes);
-    heap.give(this.segments, MAX_ROWS * SEGMENT_WORDS * 4);
-    heap.give(this.starts, 16);
-    heap.give(this.mix, 2 * STRETCH * 4);
+    this.heap?.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
+    this.out?.dispose();
   }
 
   /** What nothing moves is written once, to every lane of the rows from `first` on. */
@@ -225,7 +181,7 @@ export class Bank {
     this.lanes.offFrame[lane] = Infinity;
     this.lanes.stolenFrame[lane] = Infinity;
     for (let i = lane; i < this.rowSize; i += LANES) this.glide[i] = 0;
-    for (const runtime of this.runtimes) runtime.begin(lane, note);
+    this.out?.begin(lane, note);
     this.listener?.begin(this.index, this, lane);
   }
 
@@ -507,50 +463,12 @@ export class Bank {
     }
   }
 
-  /** Renders the stretch that was evaluated into `left` and `right`. `soundedAt` marks the lanes that sounded in it. */
+  /** Renders the stretch that was evaluated last; `before` marks the lanes that sounded when it began. */
   render(frame: number, before: Uint8Array): void {
-    const heap = this.heap!;
-    heap.kernels.clear(this.mix, 2 * STRETCH * 4);
-    const { at, startWords, segmentWords, rowFrames } = this;
-    at.rowBytes = this.rowSize * 8;
-    for (let group = 0; group < GROUPS; group++) {
-      let any = false;
-      if (group * 4 >= this.top) break;
-      for (let i = 0; i < 4; i++) {
-        const sounds = before[group * 4 + i] === 1;
-        startWords[i] = sounds ? 0 : -1;
-        any ||= sounds;
-      }
-      at.fresh = false;
-      for (let s = 0; s < this.startedCount; s++) {
-        const v = this.started[s]!;
-        if (v >> 2 !== group) continue;
-        startWords[v & 3] = this.lanes.onFrame[v]! - frame;
-        at.fresh = true;
-        any = true;
-      }
-      if (!any) continue;
-      let words = 0;
-      let from = 0;
-      for (let r = 1; r < this.rowCount; r++) {
-        const corners = this.rowLanes[r * GROUPS + group]!;
-        if (corners === 0) continue;
-        let end = r;
-        while (this.rowLanes[end * GROUPS + group] !== EVERY_LANE) end++;
-        segmentWords[words] = from;
-        segmentWords[words + 1] = r;
-        segmentWords[words + 2] = rowFrames[from]!;
-        segmentWords[words + 3] = rowFrames[r]!;
-        segmentWords[words + 4] = corners;
-        segmentWords[words + 5] = end;
-        segmentWords[words + 6] = rowFrames[end]!;
-        words += SEGMENT_WORDS;
-        from = r;
-      }
-      at.segmentCount = words / SEGMENT_WORDS;
-      at.rows = this.rowsAt + group * 32;
-      heap.kernels.clear(this.buses, this.busBytes);
-      for (const runtime of this.runtimes) runtime.render(group, this.buses, at);
-    }
+    const { rowsOut, lanes, started, startedCount, top } = this;
+    rowsOut.at = this.rowsAt;
+    rowsOut.bytes = this.rowSize * 8;
+    rowsOut.count = this.rowCount;
+    this.out?.render(frame, rowsOut, lanes, top, before, started, startedCount);
   }
 }

@@ -240,8 +240,10 @@ export class PartEngine {
 
   /** Adds the sound of the stretch that was evaluated to the mix. */
   mix(frame: number, length: number, mixL: Float64Array, mixR: Float64Array): void {
-    const { left, right } = this.bank;
+    const { out } = this.bank;
+    if (!out) return;
     this.bank.render(frame, this.before);
+    const { left, right } = out;
     let gate = this.gate;
     const step = this.gateStep;
     for (let i = 0; i < length; i++) {

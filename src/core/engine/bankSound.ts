@@ -1,0 +1,159 @@
+import { LANES, type VoiceLanes } from "../motion/lanes";
+import type { Heap } from "./heap";
+import type { SoundProgram } from "./program";
+import { BUS_BYTES, newRuntime, type GroupStretch, type NoteStart, type Runtime } from "./runtimes";
+import { STRETCH } from "./stretch";
+
+/** Groups of four voices. */
+export const GROUPS = LANES / 4;
+/** A row at which every lane of a group has a value of its own: the end of a sub-block. */
+export const EVERY_LANE = 0b1111;
+/** A segment as the kernels read it: rows, frames, lanes with a corner at its end, the next row of all lanes and its frame. */
+const SEGMENT_WORDS = 8;
+
+/** The rows of a stretch, as they were evaluated. */
+export interface EvaluatedRows {
+  /** Address of the first row in the heap, and bytes of each. */
+  readonly at: number;
+  readonly bytes: number;
+  readonly count: number;
+  /** Frames of the rows from the stretch's start, and the lanes that have a corner there: four bits a group. */
+  readonly frames: Int32Array;
+  readonly lanes: Int32Array;
+}
+
+/** The sound of a bank's voices: the runtimes of its modules, their buses, and what they add up to. */
+export class BankSound {
+  /** Where the part's sound of the stretch is added up: 64 frames a side. */
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  private readonly mix: number;
+  private runtimes: Runtime[] = [];
+  private ids: readonly string[] = [];
+  private buses = 0;
+  private busBytes = 0;
+  private readonly segments: number;
+  private readonly segmentWords: Int32Array;
+  private readonly starts: number;
+  private readonly startWords: Int32Array;
+  private readonly at: GroupStretch;
+
+  constructor(
+    private readonly heap: Heap,
+    private readonly sampleRate: number,
+    private readonly mostRows: number,
+  ) {
+    this.segments = heap.take(mostRows * SEGMENT_WORDS * 4);
+    this.segmentWords = heap.int32(this.segments, mostRows * SEGMENT_WORDS);
+    this.starts = heap.take(16);
+    this.startWords = heap.int32(this.starts, 4);
+    this.mix = heap.take(2 * STRETCH * 4);
+    this.left = heap.float32(this.mix, STRETCH);
+    this.right = heap.float32(this.mix + STRETCH * 4, STRETCH);
+    this.at = {
+      rows: 0,
+      rowBytes: 0,
+      useBytes: LANES * 8,
+      segments: this.segments,
+      segmentCount: 0,
+      starts: this.starts,
+      fresh: false,
+      left: this.mix,
+      right: this.mix + STRETCH * 4,
+    };
+  }
+
+  /** Takes over a program's modules; those that stay keep their runtimes, and so their memory. */
+  install(sound: SoundProgram): void {
+    const { heap } = this;
+    const old = new Map(this.runtimes.map((r, i) => [this.ids[i]!, r]));
+    if (this.buses !== 0) heap.give(this.buses, this.busBytes);
+    this.busBytes = sound.buses * BUS_BYTES;
+    this.buses = heap.take(this.busBytes);
+    this.ids = sound.modules.map((m) => m.id);
+    this.runtimes = sound.modules.map((m) => {
+      const known = old.get(m.id);
+      const runtime = known?.kind === m.kind ? known : newRuntime(m, heap, this.sampleRate);
+      if (known === runtime) old.delete(m.id);
+      runtime.install(m);
+      return runtime;
+    });
+    for (const unused of old.values()) unused.dispose();
+  }
+
+  begin(lane: number, note: NoteStart): void {
+    for (const runtime of this.runtimes) runtime.begin(lane, note);
+  }
+
+  /**
+   * Renders the stretch that starts at `frame` into `left` and `right`. `before` marks the lanes that sounded when it
+   * began, `started` names the `startedCount` ones that started in it; lanes from `top` on are silent.
+   */
+  render(
+    frame: number,
+    rows: EvaluatedRows,
+    lanes: VoiceLanes,
+    top: number,
+    before: Uint8Array,
+    started: Int32Array,
+    startedCount: number,
+  ): void {
+    const { heap, at, startWords } = this;
+    heap.kernels.clear(this.mix, 2 * STRETCH * 4);
+    at.rowBytes = rows.bytes;
+    for (let group = 0; group * 4 < top; group++) {
+      let any = false;
+      for (let i = 0; i < 4; i++) {
+        const sounds = before[group * 4 + i] === 1;
+        startWords[i] = sounds ? 0 : -1;
+        any ||= sounds;
+      }
+      at.fresh = false;
+      for (let s = 0; s < startedCount; s++) {
+        const v = started[s]!;
+        if (v >> 2 !== group) continue;
+        startWords[v & 3] = lanes.onFrame[v]! - frame;
+        at.fresh = true;
+        any = true;
+      }
+      if (!any) continue;
+      at.segmentCount = this.cutSegments(rows, group);
+      at.rows = rows.at + group * 4 * 8;
+      heap.kernels.clear(this.buses, this.busBytes);
+      for (const runtime of this.runtimes) runtime.render(group, this.buses, at);
+    }
+  }
+
+  /** Writes the stretches between a group's rows for the kernels; tells how many. */
+  private cutSegments(rows: EvaluatedRows, group: number): number {
+    const { segmentWords } = this;
+    let words = 0;
+    let from = 0;
+    for (let r = 1; r < rows.count; r++) {
+      const corners = rows.lanes[r * GROUPS + group]!;
+      if (corners === 0) continue;
+      let end = r;
+      while (rows.lanes[end * GROUPS + group] !== EVERY_LANE) end++;
+      segmentWords[words] = from;
+      segmentWords[words + 1] = r;
+      segmentWords[words + 2] = rows.frames[from]!;
+      segmentWords[words + 3] = rows.frames[r]!;
+      segmentWords[words + 4] = corners;
+      segmentWords[words + 5] = end;
+      segmentWords[words + 6] = rows.frames[end]!;
+      words += SEGMENT_WORDS;
+      from = r;
+    }
+    return words / SEGMENT_WORDS;
+  }
+
+  /** Gives its memory back. */
+  dispose(): void {
+    const { heap } = this;
+    for (const runtime of this.runtimes) runtime.dispose();
+    heap.give(this.buses, this.busBytes);
+    heap.give(this.segments, this.mostRows * SEGMENT_WORDS * 4);
+    heap.give(this.starts, 16);
+    heap.give(this.mix, 2 * STRETCH * 4);
+  }
+}
