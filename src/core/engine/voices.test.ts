@@ -244,6 +244,25 @@ describe("edits while notes sound", () => {
     expect(engine.voiceCount).toBe(0);
   });
 
+  test("notes that come before and behind the playing position: the past is not played again, the future is", () => {
+    const log = new NoteLog(["part-1"]);
+    const engine = new Engine(RATE, { tables: waveTable, limited: false, listener: log });
+    const with_ = (...ticks: number[]): Project => ({
+      ...base,
+      parts: [{ ...base.parts[0]!, notes: ticks.map((t) => ({ ...note(t, 120, 50), id: `n${t}` })) }],
+    });
+    engine.load(compileProject(with_(0, 960, 1920)));
+    engine.play(0);
+    // At 60 BPM a quarter lasts a second: tick 1200 now.
+    run(engine, 60_032);
+    engine.load(compileProject(with_(0, 240, 480, 960, 1440, 1920)));
+    run(engine, 60_032);
+    expect(log.notes.map((n) => n.onTick)).toEqual([0, 960, 1440, 1920]);
+    engine.load(compileProject(with_(0, 3000)));
+    run(engine, 60_032);
+    expect(log.notes.map((n) => n.onTick)).toEqual([0, 960, 1440, 1920, 3000]);
+  });
+
   test("a hundred parts that come and go take no more memory than a few", () => {
     const engine = newEngine();
     for (let i = 0; i < 100; i++) {

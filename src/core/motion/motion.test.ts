@@ -134,6 +134,23 @@ describe("what a route does to its source", () => {
   });
 });
 
+describe("where a shape starts", () => {
+  test.each(["note", "once", "song", "bar"] as const)(
+    "restarting with the %s: a quarter in, at 90 degrees",
+    (restart) => {
+      const shape = { ...rise("r", 0.5, restart), values: { phase: 90, smoothing: 0 } } as Module;
+      const [n] = ofAddress(
+        { ...one, modules: [shape], routes: [{ source: "r", target: "osc.pitch", amount: 12 }] },
+        "osc.pitch",
+      );
+      expect(at(n!, 0.001) - 60).toBeCloseTo(3, 1);
+      expect(at(n!, 1) - 60).toBeCloseTo(9, 1);
+      // Once through, it stays at its end; else it begins again.
+      expect(at(n!, 1.9) - 60).toBeCloseTo(restart === "once" ? 12 : 12 * 0.2, 1);
+    },
+  );
+});
+
 describe("modulators whose own values move", () => {
   test("an octave on the rate doubles it; half an octave is 1.414 times", () => {
     for (const [amount, factor] of [
