@@ -5,7 +5,7 @@ import type { Note, Part, Patch, Project, Route, Song } from "@/core/patch/proje
 
 /** Small hand-made projects for tests. */
 
-export type MadeRoute = Pick<Route, "source" | "target" | "amount"> & Partial<Route>;
+type MadeRoute = Pick<Route, "source" | "target" | "amount"> & Partial<Route>;
 
 export interface Made {
   readonly song?: Partial<Song>;

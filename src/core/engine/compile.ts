@@ -79,7 +79,7 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
 }
 
 /** Compiles a patch. A module that is off lets sound through, or makes none. */
-export function soundProgram(patch: Patch, songModules: readonly Module[], song: Song): SoundProgram {
+function soundProgram(patch: Patch, songModules: readonly Module[], song: Song): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const copies = modulesOf(patch.modules, PLAYING)[0]?.values.copies ?? 1;
   const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope);

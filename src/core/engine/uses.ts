@@ -4,7 +4,6 @@ import { isConstant, type Input, type MotionProgram, type Ref, type Use } from "
 
 /** A stolen voice is faded within this time; a fade of this length lies 60 dB and more under what it ends. */
 const FADE_SEC = 0.006;
-const LEVEL_OFF_DB = -60;
 const LEVEL_MAX_DB = 24;
 
 const isStill = (use: Use): boolean => use.form === "plain" && isConstant(use.value);
@@ -119,8 +118,7 @@ export class Uses {
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const db = read(use.level, v, slots, shared);
-      let gain =
-        use.off || !(db > LEVEL_OFF_DB) ? 0 : slots[use.envelope * LANES + v]! * use.scale * this.gainOf(v, db);
+      let gain = use.off || !(db > use.floor) ? 0 : slots[use.envelope * LANES + v]! * use.scale * this.gainOf(v, db);
       for (let f = 0; f < use.factors.length; f++) gain *= read(use.factors[f]!, v, slots, shared);
       const stolen = stolenFrame[v]!;
       if (stolen !== Infinity) {

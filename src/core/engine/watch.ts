@@ -50,7 +50,7 @@ function readersOf(sound: SoundProgram, watched: Watched): readonly Reader[] {
 }
 
 /** Leaves out of a program what neither the watched things nor the notes' lengths need. */
-export function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
+function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
   const { motion } = sound;
   const wanted = new Set<string>(watched.addresses);
   const uses = motion.uses.filter((u, i) => i === sound.gain || wanted.has(u.address));
@@ -97,7 +97,7 @@ export interface Columns {
   readonly at: number;
 }
 
-export interface WatchedNote {
+interface WatchedNote {
   readonly part: number;
   readonly key: number;
   readonly onFrame: number;

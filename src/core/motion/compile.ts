@@ -17,7 +17,7 @@ import { isSharedShape, type CompiledShape } from "./shape";
 import type { Input, Op, Ref, SumOp, Use, MotionProgram } from "./program";
 
 /** An envelope in seconds; stages shorter than the floors are stretched to them. */
-export function envelopeProgram(
+function envelopeProgram(
   e: Envelope,
   base: TimeBase,
   floor: { attackSec: number; releaseSec: number } = NO_FLOOR,
@@ -321,6 +321,7 @@ export class MotionCompiler {
       envelope: this.source(m.data.envelope),
       level,
       off: m.values.level <= AMP.rows.level.min,
+      floor: AMP.rows.level.min,
       factors,
       scale: 1 / Math.sqrt(copies),
     });

@@ -20,10 +20,9 @@ export interface Constant {
 export type Input = Ref | Constant;
 
 export const isConstant = (input: Input): input is Constant => typeof input === "object";
-export const isShared = (ref: Ref): boolean => ref < 0;
 
 /** A modulator's own values that are moved; null where nothing moves them. Times and rates in octaves, others as they are set. */
-export interface MovedEnvelope {
+interface MovedEnvelope {
   readonly attack: Ref | null;
   readonly decay: Ref | null;
   readonly release: Ref | null;
@@ -33,7 +32,7 @@ export interface MovedEnvelope {
   readonly releaseCurve: Ref | null;
 }
 
-export interface MovedShape {
+interface MovedShape {
   readonly rate: Ref | null;
   readonly phase: Ref | null;
   readonly smoothing: Ref | null;
@@ -58,7 +57,7 @@ export interface ShapeOp {
   readonly cycles: Float64Array | null;
 }
 
-export interface NoteOp {
+interface NoteOp {
   readonly type: "note";
   readonly id: NoteSource;
   readonly out: Ref;
@@ -94,7 +93,7 @@ export interface SumOp {
 }
 
 /** A shared value that takes after the newest note's. */
-export interface NewestOp {
+interface NewestOp {
   readonly type: "newest";
   readonly id: string;
   readonly out: Ref;
@@ -123,6 +122,8 @@ export type Use = { readonly address: Address } & (
       readonly envelope: Ref;
       readonly level: Input;
       readonly off: boolean;
+      /** dB from which on down the level is silence. */
+      readonly floor: number;
       readonly factors: readonly Ref[];
       readonly scale: number;
     }

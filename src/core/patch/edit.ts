@@ -1,4 +1,4 @@
-import { AMOUNT, addressOf, splitAddress } from "./address";
+import { AMOUNT, splitAddress } from "./address";
 import type { Module } from "./kinds";
 import type { Patch, Route } from "./project";
 
@@ -35,6 +35,3 @@ export function withoutModule(patch: Patch, id: string): Patch {
     routes: left.routes.map((r) => (r.scaledBy === id ? { ...r, scaledBy: null } : r)),
   };
 }
-
-/** The address of a route's own amount. */
-export const amountOf = (route: Route) => addressOf(route.id, AMOUNT);

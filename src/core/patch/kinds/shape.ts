@@ -18,7 +18,7 @@ export const pointsSchema = z
   .refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x")
   .readonly();
 
-export const RESTARTS = ["song", "bar", "note", "once"] as const;
+const RESTARTS = ["song", "bar", "note", "once"] as const;
 export type Restart = (typeof RESTARTS)[number];
 
 /** A drawn curve that runs in time. */
