@@ -39,8 +39,9 @@ export class Bank {
   shared: SharedMotion;
   uses: Uses;
   sound: SoundProgram;
-  /** Rows in order of time, `uses` x LANES values each. */
+  /** Rows in order of time, `uses` x LANES values each; without sound only the newest. */
   rows: Float64Array;
+  private readonly maxRows: number;
   /** Frames of the rows from the stretch's start, and the lanes that have a corner there: four bits a group, all at ends. */
   private readonly rowFrames = new Int32Array(MAX_ROWS);
   private readonly rowLanes = new Int32Array(MAX_ROWS * GROUPS);
@@ -52,6 +53,7 @@ export class Bank {
   private rowSize: number;
   private readonly list = new Int32Array(LANES);
   private readonly lastRow = new Int32Array(LANES);
+  /** The next frame at which a voice starts or turns a corner. */
   private readonly nextCorner = new Float64Array(LANES).fill(Infinity);
   /** Lanes whose voice ended in the last stretch. */
   private readonly ended = new Int32Array(LANES);
@@ -78,6 +80,7 @@ export class Bank {
     private readonly step: number,
   ) {
     this.sound = sound;
+    this.maxRows = heap ? MAX_ROWS : 1;
     this.motion = new VoiceMotion(sound.motion, this.lanes, sampleRate);
     this.shared = new SharedMotion(sound.motion, sampleRate, (slot) => {
       const v = this.lanes.newest;
@@ -125,10 +128,10 @@ export class Bank {
     const columns = sound.motion.uses.length;
     const size = columns * LANES;
     if (size !== this.rowSize) {
-      if (heap && this.rowSize > 0) heap.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
+      if (heap && this.rowSize > 0) heap.give(this.rowsAt, this.maxRows * this.rowSize * 8);
       this.rowSize = size;
-      this.rowsAt = heap?.take(MAX_ROWS * size * 8) ?? 0;
-      this.rows = heap?.float64(this.rowsAt, MAX_ROWS * size) ?? new Float64Array(MAX_ROWS * size);
+      this.rowsAt = heap?.take(this.maxRows * size * 8) ?? 0;
+      this.rows = heap?.float64(this.rowsAt, this.maxRows * size) ?? new Float64Array(this.maxRows * size);
       this.glide = new Float64Array(size);
       this.scratch = new Float64Array(size);
     }
@@ -145,7 +148,7 @@ export class Bank {
 
   /** Gives its memory back. */
   dispose(): void {
-    this.heap?.give(this.rowsAt, MAX_ROWS * this.rowSize * 8);
+    this.heap?.give(this.rowsAt, this.maxRows * this.rowSize * 8);
     this.out?.dispose();
   }
 
@@ -153,7 +156,7 @@ export class Bank {
   private fillStill(first: number): void {
     for (const i of this.uses.still) {
       const value = this.uses.stillValue(i);
-      for (let r = first; r < MAX_ROWS; r++)
+      for (let r = first; r < this.maxRows; r++)
         this.rows.fill(value, r * this.rowSize + i * LANES, r * this.rowSize + (i + 1) * LANES);
     }
   }
@@ -177,7 +180,7 @@ export class Bank {
   /** Starts a voice in a lane that is free. */
   begin(lane: number, note: NoteStart): void {
     this.lanes.start(lane);
-    this.nextCorner[lane] = 0;
+    this.nextCorner[lane] = this.lanes.onFrame[lane]!;
     this.lanes.offFrame[lane] = Infinity;
     this.lanes.stolenFrame[lane] = Infinity;
     for (let i = lane; i < this.rowSize; i += LANES) this.glide[i] = 0;
@@ -189,7 +192,8 @@ export class Bank {
   release(lane: number, frame: number): void {
     if (this.lanes.offFrame[lane] !== Infinity) return;
     this.lanes.offFrame[lane] = Math.max(frame, this.lanes.onFrame[lane]!);
-    this.nextCorner[lane] = this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!);
+    if (this.lanes.fresh[lane] === 0)
+      this.nextCorner[lane] = this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!);
     this.listener?.release(this.index, this, lane);
   }
 
@@ -251,7 +255,7 @@ export class Bank {
   private silenceEnded(): void {
     for (let i = 0; i < this.endedCount; i++) {
       const at = this.sound.gain * LANES + this.ended[i]!;
-      for (let r = 0; r < MAX_ROWS; r++) this.rows[r * this.rowSize + at] = 0;
+      for (let r = 0; r < this.maxRows; r++) this.rows[r * this.rowSize + at] = 0;
     }
     this.endedCount = 0;
   }
@@ -265,33 +269,27 @@ export class Bank {
   }
 
   private subBlock(frame: number, from: number, to: number, song: SongProgram): void {
-    const { lanes, now, list } = this;
+    const { now, list, nextCorner, top } = this;
     this.sharedBefore.set(this.sharedNow);
     this.shared.evaluate(this.clock.loopTickAt(frame + to, song.loopTicks), song, to - from);
     now.ticksPerSec = song.ticksPerSec;
     for (let at = frame + from; ;) {
       // The next frame before the sub-block's end at which a voice starts or turns a corner, and the voices that do.
-      let next = Infinity;
-      for (let v = 0; v < this.top; v++) {
-        if (lanes.active[v] === 0) continue;
-        const corner = lanes.fresh[v] === 1 ? lanes.onFrame[v]! : this.nextCorner[v]!;
-        if (corner >= at && corner < next) next = corner;
-      }
-      if (next >= frame + to) break;
+      let next = frame + to;
+      for (let v = 0; v < top; v++) if (nextCorner[v]! < next && nextCorner[v]! >= at) next = nextCorner[v]!;
+      if (next === frame + to) break;
       let count = 0;
-      for (let v = 0; v < this.top; v++) {
-        if (lanes.active[v] === 0) continue;
-        if ((lanes.fresh[v] === 1 ? lanes.onFrame[v] : this.nextCorner[v]) !== next) continue;
-        list[count++] = v;
-      }
+      for (let v = 0; v < top; v++) if (nextCorner[v] === next) list[count++] = v;
       this.cornerRow(frame, next, from, to, count);
       at = next + 1;
     }
     const count = this.listSounding();
     this.sharedNow.set(this.shared.values);
-    this.rowFrames[this.rowCount] = to;
-    this.rowLanes.fill(EVERY_LANE, this.rowCount * GROUPS, (this.rowCount + 1) * GROUPS);
-    this.rowCount++;
+    if (this.out) {
+      this.rowFrames[this.rowCount] = to;
+      this.rowLanes.fill(EVERY_LANE, this.rowCount * GROUPS, (this.rowCount + 1) * GROUPS);
+      this.rowCount++;
+    }
     if (count > 0) this.evaluateRow(this.rowCount - 1, frame + to, count);
     this.listener?.row(this.index, this, frame + to, list, count, true);
   }
@@ -303,7 +301,7 @@ export class Bank {
     for (let s = 0; s < sharedNow.length; s++)
       sharedNow[s] = sharedBefore[s]! + (this.shared.values[s]! - sharedBefore[s]!) * part;
     let row = this.rowCount - 1;
-    if (this.rowFrames[row] !== next - frame) {
+    if (this.out && this.rowFrames[row] !== next - frame) {
       if (this.rowCount < MAX_ROWS - SUBS) {
         row = this.rowCount++;
         this.rowFrames[row] = next - frame;
@@ -348,7 +346,7 @@ export class Bank {
       if (lanes.fresh[v] === 1) {
         lanes.fresh[v] = 0;
         this.started[this.startedCount++] = v;
-      } else if (this.lastRow[v]! < row - 1) {
+      } else if (this.out && this.lastRow[v]! < row - 1) {
         this.fillBetween(v, this.lastRow[v]!, row);
       }
       this.lastRow[v] = row;
@@ -364,7 +362,7 @@ export class Bank {
       for (let k = 0; k < count; k++) {
         const v = list[k]!;
         if (lanes.fresh[v] === 0) continue;
-        for (let r = 0; r < MAX_ROWS; r++) rows[r * rowSize + use * LANES + v] = rows[at + use * LANES + v]!;
+        for (let r = 0; r < this.maxRows; r++) rows[r * rowSize + use * LANES + v] = rows[at + use * LANES + v]!;
       }
   }
 
@@ -404,7 +402,7 @@ export class Bank {
       this.uses.write(use, list, count, frame, this.motion.slots, this.sharedNow, rows, last + use * LANES);
       for (let k = 0; k < count; k++) {
         const at = use * LANES + list[k]!;
-        for (let r = 0; r < MAX_ROWS; r++) rows[r * rowSize + at] = rows[last + at]!;
+        for (let r = 0; r < this.maxRows; r++) rows[r * rowSize + at] = rows[last + at]!;
       }
     }
   }

@@ -5,7 +5,7 @@ import { Clock } from "./clock";
 import { Heap } from "./heap";
 import { PartEngine } from "./partEngine";
 import { tablesOf, type Program } from "./program";
-import { STRETCH, SUB_BLOCK } from "./stretch";
+import { STRETCH, SUBS, SUB_BLOCK } from "./stretch";
 
 export interface EngineOptions {
   /** False evaluates notes and motion only, without sound: for as-heard curves. */
@@ -13,7 +13,7 @@ export interface EngineOptions {
   readonly listener?: BankListener;
   /** False hands the mix out before the limiter; the caller limits it. */
   readonly limited?: boolean;
-  /** Frames of a sub-block, 16 unless said otherwise; 32 or 64 look less closely. */
+  /** Frames of a sub-block, 16 unless said otherwise; an engine without sound may look less closely. */
   readonly step?: number;
   /** Gives wave tables that were not handed over by `setTable`. Not for the audio thread: making one takes long. */
   readonly tables?: (wave: WaveName) => WaveTable;
@@ -45,6 +45,7 @@ export class Engine {
   private readonly limiter: TruePeakLimiter;
   private readonly audible: boolean;
   private readonly limited: boolean;
+  private readonly step: number;
   private trim = 1;
   /** Ticks since the engine's start from which no more events start. */
   private limitTick = Infinity;
@@ -55,6 +56,7 @@ export class Engine {
   ) {
     this.audible = options.audible ?? true;
     this.limited = options.limited ?? true;
+    this.step = options.step ?? SUB_BLOCK;
     this.heap = this.audible ? new Heap() : null;
     this.limiter = new TruePeakLimiter(sampleRate);
   }
@@ -95,7 +97,7 @@ export class Engine {
           this.sampleRate,
           this.heap,
           this.options.listener ?? null,
-          this.options.step ?? SUB_BLOCK,
+          this.step,
         );
         made.seek(frame);
         return made;
@@ -196,7 +198,7 @@ export class Engine {
   /** Renders the next stretch. */
   private stretch(): void {
     const { program, clock, frame } = this;
-    let length = STRETCH;
+    let length = this.step * SUBS;
     if (this.audible) {
       this.mixL.fill(0);
       this.mixR.fill(0);
@@ -205,7 +207,7 @@ export class Engine {
       this.newPass(program);
       if (clock.playing) {
         const passEnd = clock.frameOf(clock.passStart + program.song.loopTicks);
-        length = Math.max(1, Math.min(STRETCH, passEnd - frame));
+        length = Math.max(1, Math.min(length, passEnd - frame));
       }
       for (const part of this.parts) this.advance(part, program, length);
       for (const part of this.leaving) this.advance(part, program, length);

@@ -3,7 +3,7 @@ import type { Address } from "../patch/address";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import type { Program, SoundProgram } from "./program";
-import { STRETCH, SUB_BLOCK } from "./stretch";
+import { SUB_BLOCK } from "./stretch";
 
 /** What is watched of a part: values by their address, modulators by their id. */
 export interface Watched {
@@ -258,8 +258,15 @@ class ColumnWatcher implements BankListener {
 export const framesOfBars = (program: Program, bars: number, sampleRate: number): number =>
   Math.round(((bars * program.song.barTicks) / program.song.ticksPerSec) * sampleRate);
 
+/** The longest sub-block that a curve is looked at with: 2.7 ms, so that fast movement shows in long loops, too. */
+const LONGEST_STEP = 128;
+
 /** The longest sub-block of which a column holds two: a curve is not looked at more closely than it is drawn. */
-const stepFor = (columnFrames: number): number => (columnFrames >= 128 ? 64 : columnFrames >= 64 ? 32 : SUB_BLOCK);
+function stepFor(columnFrames: number): number {
+  let step = SUB_BLOCK;
+  while (step * 4 <= columnFrames && step < LONGEST_STEP) step *= 2;
+  return step;
+}
 
 /**
  * What one pass of the loop does to what is watched of each part: the engine's own evaluation, without sound, gathered
@@ -275,8 +282,7 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   engine.play(0);
   engine.finishAfter(song.loopTicks);
   const nothing = new Float32Array(0);
-  for (let frame = 0; frame < frames; frame += STRETCH)
-    engine.process(nothing, nothing, Math.min(STRETCH, frames - frame));
+  engine.process(nothing, nothing, frames);
   const notes = watcher.finish();
   const shared = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs) ?? null));
   const values = watcher.pool.values.slice(0, watcher.pool.used);
