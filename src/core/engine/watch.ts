@@ -152,8 +152,21 @@ class Collector {
   take(pool: Pool, shown: (value: number) => number): Columns {
     const count = this.used / 3;
     const at = pool.take(this.used);
-    for (let i = 0; i < count; i++)
-      for (let k = 0; k < 3; k++) pool.values[at + k * count + i] = shown(this.data[3 * i + k]!);
+    const { data } = this;
+    const { values } = pool;
+    // Most of what is drawn stands still from column to column, or within one: nothing is worked out twice.
+    let from = NaN;
+    let to = NaN;
+    for (let k = 0; k < 3; k++) {
+      for (let i = 0; i < count; i++) {
+        const value = data[3 * i + k]!;
+        if (value !== from) {
+          from = value;
+          to = shown(value);
+        }
+        values[at + k * count + i] = to;
+      }
+    }
     return { first: Math.max(0, this.first), count, at };
   }
 }

@@ -6,11 +6,12 @@ import { AudioSession, type SoundState } from "@/audio/session";
 import { Compiler } from "@/core/engine/compile";
 import type { Program } from "@/core/engine/program";
 import type { Watch, Watched } from "@/core/engine/watch";
-import { kindOf, modulesOf } from "@/core/patch/kinds";
+import { modulesOf } from "@/core/patch/kinds";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import type { Part, Project } from "@/core/patch/project";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
+import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
 import { createViewStore, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
@@ -58,9 +59,10 @@ export class Studio {
       if (state.opened !== before.opened) this.forget(state.project);
       if (state.project !== before.project) this.compileSoon();
     });
-    // Zoomed in, a curve needs more columns.
+    // Zoomed in, a curve needs more columns; another part has curves of its own.
     this.view.subscribe((state, before) => {
-      if (state.zoom !== before.zoom && columnsFor(state.zoom) !== this.columns) this.compileSoon();
+      const finer = state.zoom !== before.zoom && columnsFor(state.zoom) !== this.columns;
+      if (finer || state.partId !== before.partId) this.compileSoon();
     });
     this.forget(store.getState().project);
     this.compile();
@@ -103,13 +105,16 @@ export class Studio {
     this.watch(project, program);
   }
 
-  /** Asks for what the strips show: every value that the engine uses, and every modulator. */
+  /** Asks for what the strips of the part in view show. */
   private watch(project: Project, program: Program): void {
-    this.columns = columnsFor(this.view.getState().zoom);
-    const watched = project.parts.map((part, i): Watched => ({
-      addresses: program.parts[i]!.sound.motion.uses.map((u) => u.address),
-      sources: part.patch.modules.filter((m) => kindOf(m).role === "modulator").map((m) => m.id),
-    }));
+    const { zoom, partId } = this.view.getState();
+    this.columns = columnsFor(zoom);
+    const watched = project.parts.map(
+      ({ id, patch }): Watched =>
+        id === partId
+          ? { addresses: heardAddresses(patch), sources: modulatorsOf(patch).map((m) => m.id) }
+          : { addresses: [], sources: [] },
+    );
     this.watchService.request({ program, sampleRate: this.session.sampleRate, watched, columns: this.columns });
   }
 
