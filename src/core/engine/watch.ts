@@ -207,7 +207,7 @@ class ColumnWatcher implements BankListener {
   constructor(
     program: Program,
     watched: readonly Watched[],
-    private readonly columnsPerFrame: number,
+    private readonly frames: number,
     private readonly columns: number,
   ) {
     this.open = program.parts.map(() => []);
@@ -230,7 +230,7 @@ class ColumnWatcher implements BankListener {
   }
 
   row(part: number, bank: Bank, frame: number, list: Int32Array, count: number, ends: boolean): void {
-    const column = Math.floor(frame * this.columnsPerFrame);
+    const column = Math.floor((frame * this.columns) / this.frames);
     const shared = this.shared[part]!;
     if (ends && column < this.columns)
       for (let s = 0; s < shared.length; s++) shared[s]?.add(column, this.sharedReaders[part]![s]!.read(bank, 0));
@@ -289,7 +289,7 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const { song } = program;
   const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
   const lean = { ...program, parts: program.parts.map((p, i) => ({ ...p, sound: onlyWatched(p.sound, watched[i]!) })) };
-  const watcher = new ColumnWatcher(lean, watched, columns / frames, columns);
+  const watcher = new ColumnWatcher(lean, watched, frames, columns);
   const engine = new Engine(sampleRate, { audible: false, listener: watcher, step: stepFor(frames / columns) });
   engine.load(lean);
   engine.play(0);
