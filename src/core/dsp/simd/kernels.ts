@@ -73,13 +73,18 @@ function setRatios(at: usize, count: i32, detune: f64): void {
     store<f64>(at, 1.0);
     return;
   }
-  // 2^x by its series: x stays within a twelfth, so that seven terms give twelve digits. The stack is symmetric.
-  const step = detune / (600.0 * <f64>(count - 1));
-  for (let u = 0; u < (count + 1) >> 1; u++) {
-    const x = (step * <f64>u - detune / 1200.0) * 0.6931471805599453;
-    const ratio = 1.0 + x * (1.0 + x * (0.5 + x * (0.16666666666666666 + x * (0.041666666666666664 + x * (0.008333333333333333 + x * 0.001388888888888889)))));
-    store<f64>(at + (<usize>u << 3), ratio);
-    store<f64>(at + (<usize>(count - 1 - u) << 3), 1.0 / ratio);
+  // 2^x by its series: x stays within a twelfth, so that seven terms give twelve digits. Two voices at a time.
+  const step = (detune / (600.0 * <f64>(count - 1))) * 0.6931471805599453;
+  let x = f64x2.add(f64x2.splat((-detune / 1200.0) * 0.6931471805599453), f64x2.mul(f64x2.splat(step), f64x2(0, 1)));
+  const next = f64x2.splat(2 * step);
+  for (let u = 0; u < count; u += 2) {
+    let e = f64x2.add(f64x2.splat(0.008333333333333333), f64x2.mul(x, f64x2.splat(0.001388888888888889)));
+    e = f64x2.add(f64x2.splat(0.041666666666666664), f64x2.mul(x, e));
+    e = f64x2.add(f64x2.splat(0.16666666666666666), f64x2.mul(x, e));
+    e = f64x2.add(f64x2.splat(0.5), f64x2.mul(x, e));
+    e = f64x2.add(f64x2.splat(1.0), f64x2.mul(x, e));
+    v128.store(at + (<usize>u << 3), f64x2.add(f64x2.splat(1.0), f64x2.mul(x, e)));
+    x = f64x2.add(x, next);
   }
 }
 
@@ -90,14 +95,20 @@ function setRatios(at: usize, count: i32, detune: f64): void {
 function setGains(at: usize, count: i32, width: f64): void {
   if (load<f64>(at, 128) == width) return;
   store<f64>(at, width, 128);
-  const per = <f32>1.0 / <f32>count;
-  for (let u = 0; u < count; u++) {
-    let place: f64 = count == 1 ? 0 : (2.0 * <f64>u) / <f64>(count - 1) - 1.0;
-    if (min(u, count - 1 - u) & 1) place = -place;
-    const spread = <f32>((place * width) / 100.0);
+  const per = f32x4.splat(<f32>1.0 / <f32>count);
+  const one = f32x4.splat(1.0);
+  const toPlace = f32x4.splat(count == 1 ? <f32>0 : <f32>2.0 / <f32>(count - 1));
+  const last = i32x4.splat(count - 1);
+  const share = f32x4.splat(<f32>(width / 100.0));
+  for (let u = 0; u < count; u += 4) {
+    const voice = i32x4.add(i32x4.splat(u), i32x4(0, 1, 2, 3));
+    const place = count == 1 ? f32x4.splat(0) : f32x4.sub(f32x4.mul(f32x4.convert_i32x4_s(voice), toPlace), one);
+    // The sign of every other pair, counted from the ends, is turned.
+    const turn = i32x4.shl(i32x4.min_s(voice, i32x4.sub(last, voice)), 31);
+    const spread = v128.xor(f32x4.mul(place, share), turn);
     const o = <usize>u << 2;
-    store<f32>(at + o, Mathf.sqrt((<f32>1.0 - spread) * per));
-    store<f32>(at + o, Mathf.sqrt((<f32>1.0 + spread) * per), 64);
+    v128.store(at + o, f32x4.sqrt(f32x4.mul(f32x4.sub(one, spread), per)));
+    v128.store(at + o, f32x4.sqrt(f32x4.mul(f32x4.add(one, spread), per)), 64);
   }
 }
 
@@ -121,42 +132,63 @@ function wave4(table: usize, q: v128, shift: i32, mask: v128, scale: v128): v128
   return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.mul(f32x4.convert_i32x4_s(v128.and(q, mask)), scale)));
 }
 
-/** Phases of four frames that start at `q`, with an increment that grows by `slope` a frame. */
+/** Phases of four frames that start at `q`, with an increment that grows by `slope` a frame; all lanes alike. */
 // @ts-ignore: decorator
 @inline
-function phases4(q: i32, increment: i32, slope: i32): v128 {
-  return i32x4(q, q + increment, q + 2 * increment + slope, q + 3 * increment + 3 * slope);
+function phases4(q: v128, increment: v128, slope: v128): v128 {
+  return i32x4.add(q, i32x4.add(i32x4.mul(increment, i32x4(0, 1, 2, 3)), i32x4.mul(slope, i32x4(0, 0, 1, 3))));
 }
 
 /** What those phases move by in four frames; it grows by 16 x slope each time. */
 // @ts-ignore: decorator
 @inline
-function steps4(increment: i32, slope: i32): v128 {
-  const base = 4 * increment + 6 * slope;
-  return i32x4(base, base + 4 * slope, base + 8 * slope, base + 12 * slope);
+function steps4(increment: v128, slope: v128): v128 {
+  return i32x4.add(i32x4.shl(increment, 2), i32x4.mul(slope, i32x4(6, 10, 14, 18)));
 }
 
 // @ts-ignore: decorator
 @inline
-function ramp4(from: f32, step: f32): v128 {
-  return f32x4.add(f32x4.splat(from), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
+function ramp4(from: v128, step: v128): v128 {
+  return f32x4.add(from, f32x4.mul(step, f32x4(0, 1, 2, 3)));
 }
 
-/** Adds two oscillators over `fours` frames from `from` on; 32 - `shift` is log2 of the table's size. Gains stand still unless `ramped`. */
+/** The first and the second lane, spread over all four. */
+// @ts-ignore: decorator
+@inline
+function ofA(x: v128): v128 {
+  return v128.shuffle<i32>(x, x, 0, 0, 0, 0);
+}
+
+// @ts-ignore: decorator
+@inline
+function ofB(x: v128): v128 {
+  return v128.shuffle<i32>(x, x, 1, 1, 1, 1);
+}
+
+/**
+ * Adds two oscillators over `fours` frames from `from` on; 32 - `shift` is log2 of the table's size. Phases, their steps
+ * and slopes, gains and their steps hold the oscillators in their first two lanes. Gains stand still unless `ramped`.
+ */
 // @ts-ignore: decorator
 @inline
 function pair(
-  shift: i32, ramped: bool, qA: i32, stepA: i32, slopeA: i32, qB: i32, stepB: i32, slopeB: i32,
-  lA: f32, lStepA: f32, rA: f32, rStepA: f32, lB: f32, lStepB: f32, rB: f32, rStepB: f32,
+  shift: i32, ramped: bool, q: v128, step: v128, slope: v128, l: v128, lStep: v128, r: v128, rStep: v128,
   table: usize, left: usize, right: usize, from: i32, fours: i32,
 ): void {
   const mask = i32x4.splat((1 << shift) - 1);
   const scale = f32x4.splat(<f32>1.0 / <f32>(<i32>1 << shift));
-  let qsA = phases4(qA, stepA, slopeA), qsB = phases4(qB, stepB, slopeB);
+  const slopeA = ofA(slope), slopeB = ofB(slope), stepA = ofA(step), stepB = ofB(step);
+  let qsA = phases4(ofA(q), stepA, slopeA), qsB = phases4(ofB(q), stepB, slopeB);
   let dA = steps4(stepA, slopeA), dB = steps4(stepB, slopeB);
-  const bendA = i32x4.splat(16 * slopeA), bendB = i32x4.splat(16 * slopeB);
-  let glA = ramp4(lA, lStepA), grA = ramp4(rA, rStepA), glB = ramp4(lB, lStepB), grB = ramp4(rB, rStepB);
-  const sl = f32x4.splat(4 * lStepA), sr = f32x4.splat(4 * rStepA), tl = f32x4.splat(4 * lStepB), tr = f32x4.splat(4 * rStepB);
+  const bendA = i32x4.shl(slopeA, 4), bendB = i32x4.shl(slopeB, 4);
+  let glA = ofA(l), grA = ofA(r), glB = ofB(l), grB = ofB(r);
+  let sl = f32x4.splat(0), sr = sl, tl = sl, tr = sl;
+  if (ramped) {
+    sl = ofA(lStep); sr = ofA(rStep); tl = ofB(lStep); tr = ofB(rStep);
+    glA = ramp4(glA, sl); grA = ramp4(grA, sr); glB = ramp4(glB, tl); grB = ramp4(grB, tr);
+    const four = f32x4.splat(4.0);
+    sl = f32x4.mul(sl, four); sr = f32x4.mul(sr, four); tl = f32x4.mul(tl, four); tr = f32x4.mul(tr, four);
+  }
   const end = left + (<usize>(from + fours) << 2);
   const apart = right - left;
   for (let at = left + (<usize>from << 2); at < end; at += 16) {
@@ -188,54 +220,61 @@ function addStack(
   left: usize, right: usize, from: i32, to: i32,
 ): void {
   const length = to - from;
-  const per = <f32>1.0 / <f32>length;
+  const per = f32x4.splat(<f32>1.0 / <f32>length);
   const shift = 32 - bits;
-  const perFrame = 1.0 / <f64>length;
-  const offsetStep = offset0 == offset1 ? 0 : (offset1 - offset0) / length;
+  const perFrame = f64x2.splat(1.0 / <f64>length);
+  const offsets = i32x4.splat(offset0);
+  const offsetStep = i32x4.splat(offset0 == offset1 ? 0 : (offset1 - offset0) / length);
   const fours = length & ~3;
   const ramped = gains0 != gains1 || scale0 != scale1;
+  const start = f64x2.splat(inc0), stop = f64x2.splat(inc1);
+  const glide = ratios0 != ratios1 || inc0 != inc1;
   for (let u = 0; u < count; u += 2) {
-    // The last of an odd stack is played beside a silent twin.
-    const second = u + 1 < count;
     const o8 = <usize>u << 3;
     const o4 = <usize>u << 2;
-    const p8 = second ? o8 + 8 : o8;
-    const p4 = second ? o4 + 4 : o4;
-    const phaseA = load<i32>(lane + o4), phaseB = load<i32>(lane + p4);
-    const firstA = inc0 * load<f64>(ratios0 + o8), firstB = inc0 * load<f64>(ratios0 + p8);
-    const incA = <i32>(<i64>firstA), incB = <i32>(<i64>firstB);
-    const slopeA = <i32>((inc1 * load<f64>(ratios1 + o8) - firstA) * perFrame);
-    const slopeB = <i32>((inc1 * load<f64>(ratios1 + p8) - firstB) * perFrame);
-    const stepA = incA - offsetStep, stepB = incB - offsetStep;
-    const qA = phaseA - offset0, qB = phaseB - offset0;
-    const scaleB0 = second ? scale0 : <f32>0, scaleB1 = second ? scale1 : <f32>0;
-    const lA = load<f32>(gains0 + o4) * scale0, rA = load<f32>(gains0 + o4, 64) * scale0;
-    const lB = load<f32>(gains0 + p4) * scaleB0, rB = load<f32>(gains0 + p4, 64) * scaleB0;
-    const lStepA = (load<f32>(gains1 + o4) * scale1 - lA) * per, rStepA = (load<f32>(gains1 + o4, 64) * scale1 - rA) * per;
-    const lStepB = (load<f32>(gains1 + p4) * scaleB1 - lB) * per, rStepB = (load<f32>(gains1 + p4, 64) * scaleB1 - rB) * per;
+    // The last of an odd stack is played beside a silent twin.
+    const second = u + 1 < count;
+    const both = i32x4(-1, second ? -1 : 0, 0, 0);
+    const phases = v128.load64_zero(lane + o4);
+    const first = f64x2.mul(start, v128.load(ratios0 + o8));
+    const inc = i32x4.trunc_sat_f64x2_s_zero(first);
+    const slope = glide ? i32x4.trunc_sat_f64x2_s_zero(f64x2.mul(f64x2.sub(f64x2.mul(stop, v128.load(ratios1 + o8)), first), perFrame)) : i32x4.splat(0);
+    const step = i32x4.sub(inc, offsetStep);
+    const q = i32x4.sub(phases, offsets);
+    const l = v128.and(f32x4.mul(v128.load64_zero(gains0 + o4), f32x4.splat(scale0)), both);
+    const r = v128.and(f32x4.mul(v128.load64_zero(gains0 + o4, 64), f32x4.splat(scale0)), both);
+    let lStep = f32x4.splat(0), rStep = lStep;
+    if (ramped) {
+      lStep = f32x4.mul(f32x4.sub(v128.and(f32x4.mul(v128.load64_zero(gains1 + o4), f32x4.splat(scale1)), both), l), per);
+      rStep = f32x4.mul(f32x4.sub(v128.and(f32x4.mul(v128.load64_zero(gains1 + o4, 64), f32x4.splat(scale1)), both), r), per);
+    }
     if (fours > 0) {
       // Shifts by a figure that the compiler knows are much faster, and most stacks have gains that stand still.
       if (ramped) {
-        if (bits == 12) pair(20, true, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-        else if (bits == 13) pair(19, true, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-        else pair(18, true, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-      } else if (bits == 12) pair(20, false, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-      else if (bits == 13) pair(19, false, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
-      else pair(18, false, qA, stepA, slopeA, qB, stepB, slopeB, lA, lStepA, rA, rStepA, lB, lStepB, rB, rStepB, table, left, right, from, fours);
+        if (bits == 12) pair(20, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else if (bits == 13) pair(19, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else pair(18, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+      } else if (bits == 12) pair(20, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+      else if (bits == 13) pair(19, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+      else pair(18, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
     }
     // What is left of a segment that is no multiple of four frames long.
     for (let n = fours; n < length; n++) {
-      const y = wave1(table, qA + n * stepA + ((n * (n - 1)) >> 1) * slopeA, shift);
-      const z = wave1(table, qB + n * stepB + ((n * (n - 1)) >> 1) * slopeB, shift);
+      const grown = (n * (n - 1)) >> 1;
+      const at = i32x4.add(q, i32x4.add(i32x4.mul(step, i32x4.splat(n)), i32x4.mul(slope, i32x4.splat(grown))));
+      const y = wave1(table, i32x4.extract_lane(at, 0), shift);
+      const z = wave1(table, i32x4.extract_lane(at, 1), shift);
       const frame = <usize>(from + n) << 2;
-      const m = <f32>n;
-      store<f32>(left + frame, load<f32>(left + frame) + y * (lA + lStepA * m) + z * (lB + lStepB * m));
-      store<f32>(right + frame, load<f32>(right + frame) + y * (rA + rStepA * m) + z * (rB + rStepB * m));
+      const m = f32x4.splat(<f32>n);
+      const gl = f32x4.add(l, f32x4.mul(lStep, m)), gr = f32x4.add(r, f32x4.mul(rStep, m));
+      store<f32>(left + frame, load<f32>(left + frame) + y * f32x4.extract_lane(gl, 0) + z * f32x4.extract_lane(gl, 1));
+      store<f32>(right + frame, load<f32>(right + frame) + y * f32x4.extract_lane(gr, 0) + z * f32x4.extract_lane(gr, 1));
     }
     if (advance) {
       const grown = (length * (length - 1)) >> 1;
-      store<i32>(lane + o4, phaseA + length * incA + grown * slopeA);
-      if (second) store<i32>(lane + p4, phaseB + length * incB + grown * slopeB);
+      const moved = i32x4.add(phases, i32x4.add(i32x4.mul(inc, i32x4.splat(length)), i32x4.mul(slope, i32x4.splat(grown))));
+      if (second) v128.store64_lane(lane + o4, moved, 0);
+      else v128.store32_lane(lane + o4, moved, 0);
     }
   }
 }
@@ -278,6 +317,8 @@ export function oscillate(
     const lane = lanes + <usize>v * LANE;
     const left = scratch + (<usize>v << 9);
     const right = left + 256;
+    // Where one segment ends the next one starts.
+    let knownLog2: f64 = NaN, knownInc: f64 = 0;
     let s = 0;
     while (s < segmentCount) {
       let at = segments + <usize>s * SEGMENT;
@@ -330,8 +371,10 @@ export function oscillate(
       const level = <i32>Math.max(0, Math.min(30, Math.ceil(30.0 + 3.0 * (top + 1.0))));
       const table = <usize>load<i32>(levels + (<usize>level << 3));
       const bits = load<i32>(levels + (<usize>level << 3), 4);
-      const inc0 = exp2(log2a) * 4294967296.0;
+      const inc0 = log2a == knownLog2 ? knownInc : exp2(log2a) * 4294967296.0;
       const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 4294967296.0;
+      knownLog2 = log2b;
+      knownInc = inc1;
       if (pulse) {
         // The difference of two saws that are a pulse width apart.
         const hole1 = load<f64>(end + pulseAt);
@@ -344,7 +387,6 @@ export function oscillate(
       } else {
         addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, 0, 0, gain, gain, true, left, right, from, to);
       }
-      // Where one segment ends the next one starts.
       if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
       if (width1 != width) memory.copy(lane + GAINS, lane + GAINS_END, 136);
     }
