@@ -192,8 +192,7 @@ export class Bank {
   release(lane: number, frame: number): void {
     if (this.lanes.offFrame[lane] !== Infinity) return;
     this.lanes.offFrame[lane] = Math.max(frame, this.lanes.onFrame[lane]!);
-    if (this.lanes.fresh[lane] === 0)
-      this.nextCorner[lane] = this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!);
+    if (this.lanes.fresh[lane] === 0) this.nextCorner[lane] = this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!);
     this.listener?.release(this.index, this, lane);
   }
 
@@ -262,10 +261,18 @@ export class Bank {
 
   /** The last row of a stretch is the first of the next. */
   private carry(last: number): void {
-    const { rows, rowSize } = this;
-    const { top } = this;
-    for (let column = 0; column < rowSize; column += LANES)
+    const { rows, rowSize, top } = this;
+    const { moving } = this.uses;
+    if (this.wasGliding) {
+      for (let column = 0; column < rowSize; column += LANES)
+        for (let v = 0; v < top; v++) rows[column + v] = rows[last + column + v]!;
+      return;
+    }
+    // What stands still stands in every row.
+    for (let u = 0; u < moving.length; u++) {
+      const column = moving[u]! * LANES;
       for (let v = 0; v < top; v++) rows[column + v] = rows[last + column + v]!;
+    }
   }
 
   private subBlock(frame: number, from: number, to: number, song: SongProgram): void {

@@ -90,15 +90,7 @@ export class Engine {
     this.parts = program.parts.map((p, i) => {
       const known = playing.find((e) => e.program.id === p.id);
       if (!known) {
-        const made = new PartEngine(
-          p,
-          i,
-          clock,
-          this.sampleRate,
-          this.heap,
-          this.options.listener ?? null,
-          this.step,
-        );
+        const made = new PartEngine(p, i, clock, this.sampleRate, this.heap, this.options.listener ?? null, this.step);
         made.seek(frame);
         return made;
       }
@@ -257,6 +249,7 @@ export class Engine {
 
   private applyTrim(target: number, length: number): void {
     if (Math.abs(target - this.trim) < 1e-6) this.trim = target;
+    if (this.trim === target && target === 1) return;
     let gain = this.trim;
     for (let i = 0; i < length; i++) {
       gain = target + (gain - target) * TRIM_KEEP_PER_FRAME;

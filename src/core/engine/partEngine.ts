@@ -246,6 +246,13 @@ export class PartEngine {
     const { left, right } = out;
     let gate = this.gate;
     const step = this.gateStep;
+    if (gate === 1 && step === 0) {
+      for (let i = 0; i < length; i++) {
+        mixL[i] = mixL[i]! + left[i]!;
+        mixR[i] = mixR[i]! + right[i]!;
+      }
+      return;
+    }
     for (let i = 0; i < length; i++) {
       gate += step;
       // A straight ramp has corners that tick; this one is smooth at both ends.
