@@ -1,7 +1,9 @@
 "use client";
 import { useEffect, useState, type ReactNode } from "react";
+import { keptTheme } from "@/state/remember";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
+import { LeaveDialog } from "@/views/studio/LeaveDialog";
 import { Footer } from "@/views/studio/Footer";
 import { Shortcuts } from "@/views/studio/Shortcuts";
 import { Studio, StudioContext, useView } from "@/views/studio/studio";
@@ -18,12 +20,18 @@ export function StudioRoot({ children }: { children: ReactNode }) {
   useEffect(() => {
     const { workspace } = studio!;
     void workspace.start().finally(() => setReady(true));
-    const save = (): void => void workspace.flush();
+    const save = (): void => void workspace.saver.flush();
+    // What could not be saved is not left without a question.
+    const hold = (e: BeforeUnloadEvent): void => {
+      if (workspace.saver.isAtRisk() && workspace.store.getState().save.kind === "failed") e.preventDefault();
+    };
     document.addEventListener("visibilitychange", save);
     window.addEventListener("pagehide", save);
+    window.addEventListener("beforeunload", hold);
     return () => {
       document.removeEventListener("visibilitychange", save);
       window.removeEventListener("pagehide", save);
+      window.removeEventListener("beforeunload", hold);
     };
   }, []);
   if (!ready) return <p className="grid h-screen place-items-center text-ink2">Opening your project</p>;
@@ -47,18 +55,17 @@ function Frame({ children }: { children: ReactNode }) {
       </div>
       <Footer />
       <Shortcuts />
+      <LeaveDialog />
       <Toasts />
     </div>
   );
 }
 
-const THEME_KEY = "clovik-theme";
-
 /** Day, night or the system's: kept for the next visit. */
 function useTheme(): void {
   const theme = useView((v) => v.theme);
   useEffect(() => {
-    const kept = localStorage.getItem(THEME_KEY);
+    const kept = keptTheme.get();
     if (kept === "day" || kept === "night") studio!.view.setState({ theme: kept });
   }, []);
   useEffect(() => {
@@ -67,7 +74,7 @@ function useTheme(): void {
       document.documentElement.dataset["theme"] = theme === "system" ? (dark.matches ? "night" : "day") : theme;
     };
     apply();
-    if (theme !== "system") localStorage.setItem(THEME_KEY, theme);
+    if (theme !== "system") keptTheme.set(theme);
     dark.addEventListener("change", apply);
     return () => dark.removeEventListener("change", apply);
   }, [theme]);

@@ -1,6 +1,7 @@
-import { openDB, type DBSchema, type IDBPDatabase } from "idb";
+import type { IDBPDatabase } from "idb";
 import { openProject, type Opened } from "@/core/patch/migrate";
 import type { Project } from "@/core/patch/project";
+import { Connection, type Schema } from "./connection";
 
 export interface ProjectRecord {
   readonly id: string;
@@ -14,12 +15,18 @@ export interface ProjectRecord {
 
 export type ProjectSummary = Pick<ProjectRecord, "id" | "name" | "savedAt">;
 
-interface Schema extends DBSchema {
-  projects: { key: string; value: ProjectRecord; indexes: { savedAt: number } };
-  settings: { key: string; value: unknown };
-  /** Recordings and wave tables by their SHA-256, once however many projects use them. */
-  binaries: { key: string; value: Uint8Array };
+/** An earlier state of a project, kept for the day when the stored one cannot be read. */
+export interface EarlierState {
+  readonly project: string;
+  readonly savedAt: number;
+  readonly document: unknown;
 }
+
+/** Earlier states that are kept of each project, and the least time between them. */
+const STATES = 3;
+const STATE_EVERY_MS = 5 * 60_000;
+
+const statesOf = (id: string): IDBKeyRange => IDBKeyRange.bound([id, -Infinity], [id, Infinity]);
 
 /** The binaries that a stored document, of whatever version, refers to. */
 const hashesOf = (document: unknown): string[] => {
@@ -35,96 +42,148 @@ export class SaveConflict extends Error {
 
 /** The browser's database of projects. A transaction is written whole or not at all, so a crash cannot tear a project. */
 export class ProjectDatabase {
-  private constructor(private readonly db: IDBPDatabase<Schema>) {}
+  private constructor(private readonly connection: Connection) {}
 
-  /** Rejects when the browser has no database to give (private windows, a full disk). */
+  /** Rejects, with words for a person, when the browser has no database to give. */
   static async open(name = "clovik"): Promise<ProjectDatabase> {
-    const db = await openDB<Schema>(name, 2, {
-      upgrade(db, from) {
-        if (from < 1) {
-          db.createObjectStore("projects", { keyPath: "id" }).createIndex("savedAt", "savedAt");
-          db.createObjectStore("settings");
-        }
-        if (from < 2) db.createObjectStore("binaries");
-      },
-      // Another tab wants to upgrade: this connection must not stand in its way.
-      blocking: (_current, _blocked, event) => (event.target as IDBDatabase).close(),
-    });
-    return new ProjectDatabase(db);
+    const connection = new Connection(name);
+    await connection.run(() => Promise.resolve());
+    return new ProjectDatabase(connection);
   }
 
-  /** Newest first. */
-  async list(): Promise<ProjectSummary[]> {
-    const all = await this.db.getAllFromIndex("projects", "savedAt");
-    return all.map(({ id, name, savedAt }) => ({ id, name, savedAt })).reverse();
+  private run<T>(work: (db: IDBPDatabase<Schema>) => Promise<T>): Promise<T> {
+    return this.connection.run(work);
+  }
+
+  close(): void {
+    this.connection.close();
+  }
+
+  /** Newest first. A record that is not what it should be is listed by what can be read of it. */
+  list(): Promise<ProjectSummary[]> {
+    return this.run(async (db) => {
+      const all: readonly Record<keyof ProjectSummary, unknown>[] = await db.getAll("projects");
+      return all
+        .flatMap(({ id, name, savedAt }): ProjectSummary[] =>
+          typeof id === "string"
+            ? [
+                {
+                  id,
+                  name: typeof name === "string" && name.trim() ? name : "Without a name",
+                  savedAt: typeof savedAt === "number" && Math.abs(savedAt) < 8.64e15 ? savedAt : 0,
+                },
+              ]
+            : [],
+        )
+        .sort((a, b) => b.savedAt - a.savedAt);
+    });
   }
 
   /** A stored project, checked and brought to the current version; null when there is none under the id. */
   async load(id: string): Promise<{ opened: Opened; revision: number } | null> {
-    const record = await this.db.get("projects", id);
-    return record ? { opened: openProject(record.document), revision: record.revision } : null;
+    const record = await this.record(id);
+    if (!record) return null;
+    return { opened: openProject(record.document), revision: record.revision };
+  }
+
+  /** What is stored under an id, as it is. */
+  record(id: string): Promise<ProjectRecord | undefined> {
+    return this.run((db) => db.get("projects", id));
+  }
+
+  /** Earlier states of a project, newest first. */
+  async earlier(id: string): Promise<EarlierState[]> {
+    return (await this.run((db) => db.getAll("states", statesOf(id)))).reverse();
   }
 
   /** Saves over `revision` (0 for a new project) and returns the next one. Throws SaveConflict when it is not the stored one. */
-  async save(project: Project, revision: number): Promise<number> {
-    const tx = this.db.transaction("projects", "readwrite", { durability: "strict" });
-    const stored = await tx.store.get(project.id);
-    if ((stored?.revision ?? 0) !== revision) {
+  save(project: Project, revision: number): Promise<number> {
+    return this.run(async (db) => {
+      const tx = db.transaction(["projects", "states"], "readwrite", { durability: "strict" });
+      const projects = tx.objectStore("projects");
+      const stored = await projects.get(project.id);
+      if ((stored?.revision ?? 0) !== revision) {
+        await tx.done;
+        throw new SaveConflict();
+      }
+      const savedAt = Date.now();
+      await projects.put({ id: project.id, name: project.name, savedAt, revision: revision + 1, document: project });
+      const states = tx.objectStore("states");
+      const known = await states.getAllKeys(statesOf(project.id));
+      if (!(savedAt - (known.at(-1)?.[1] ?? -Infinity) < STATE_EVERY_MS)) {
+        await states.put({ project: project.id, savedAt, document: project });
+        for (const key of known.slice(0, Math.max(0, known.length + 1 - STATES))) await states.delete(key);
+      }
       await tx.done;
-      throw new SaveConflict();
-    }
-    const next = revision + 1;
-    await tx.store.put({ id: project.id, name: project.name, savedAt: Date.now(), revision: next, document: project });
-    await tx.done;
-    return next;
+      return revision + 1;
+    });
   }
 
   /** Removes a project and returns what was stored, so that it can be put back. */
-  async remove(id: string): Promise<ProjectRecord | null> {
-    const record = (await this.db.get("projects", id)) ?? null;
-    await this.db.delete("projects", id);
-    return record;
-  }
-
-  /** Keeps binary things; those that are there already are left alone. */
-  async putBinaries(content: ReadonlyMap<string, Uint8Array>): Promise<void> {
-    const tx = this.db.transaction("binaries", "readwrite");
-    for (const [hash, bytes] of content)
-      if ((await tx.store.getKey(hash)) === undefined) await tx.store.put(bytes, hash);
-    await tx.done;
-  }
-
-  /** The binary things under the hashes; those that are not there are left out. */
-  async binaries(hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
-    const found = new Map<string, Uint8Array>();
-    for (const hash of hashes) {
-      const bytes = await this.db.get("binaries", hash);
-      if (bytes) found.set(hash, bytes);
-    }
-    return found;
-  }
-
-  /** Removes binary things that no stored project uses any more; tells how many. Call it while nothing can be undone. */
-  async dropUnusedBinaries(): Promise<number> {
-    const tx = this.db.transaction(["projects", "binaries"], "readwrite");
-    const used = new Set((await tx.objectStore("projects").getAll()).flatMap((r) => hashesOf(r.document)));
-    const store = tx.objectStore("binaries");
-    const unused = (await store.getAllKeys()).filter((hash) => !used.has(hash));
-    for (const hash of unused) await store.delete(hash);
-    await tx.done;
-    return unused.length;
+  remove(id: string): Promise<ProjectRecord | null> {
+    return this.run(async (db) => {
+      const tx = db.transaction("projects", "readwrite");
+      const record = (await tx.store.get(id)) ?? null;
+      await tx.store.delete(id);
+      await tx.done;
+      return record;
+    });
   }
 
   async putBack(record: ProjectRecord): Promise<void> {
-    await this.db.put("projects", record);
+    await this.run((db) => db.put("projects", record));
   }
 
-  async lastOpened(): Promise<string | null> {
-    const id = await this.db.get("settings", "lastOpened");
-    return typeof id === "string" ? id : null;
+  /** Keeps binary things; those that are there already are left alone. */
+  putBinaries(content: ReadonlyMap<string, Uint8Array>): Promise<void> {
+    return this.run(async (db) => {
+      const tx = db.transaction("binaries", "readwrite");
+      for (const [hash, bytes] of content)
+        if ((await tx.store.getKey(hash)) === undefined) await tx.store.put(bytes, hash);
+      await tx.done;
+    });
+  }
+
+  /** The binary things under the hashes; those that are not there are left out. */
+  binaries(hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
+    return this.run(async (db) => {
+      const found = new Map<string, Uint8Array>();
+      for (const hash of hashes) {
+        const bytes = await db.get("binaries", hash);
+        if (bytes) found.set(hash, bytes);
+      }
+      return found;
+    });
+  }
+
+  /** Removes earlier states and binary things that belong to no stored project; tells how many binaries. Call it while nothing can be undone. */
+  tidy(): Promise<number> {
+    return this.run(async (db) => {
+      const tx = db.transaction(["projects", "binaries", "states"], "readwrite");
+      const records = await tx.objectStore("projects").getAll();
+      const ids = new Set(records.map((r) => r.id));
+      const states = tx.objectStore("states");
+      const used = new Set(records.flatMap((r) => hashesOf(r.document)));
+      for (const state of await states.getAll()) {
+        if (ids.has(state.project)) hashesOf(state.document).forEach((h) => used.add(h));
+        else await states.delete([state.project, state.savedAt]);
+      }
+      const store = tx.objectStore("binaries");
+      const unused = (await store.getAllKeys()).filter((hash) => !used.has(hash));
+      for (const hash of unused) await store.delete(hash);
+      await tx.done;
+      return unused.length;
+    });
+  }
+
+  lastOpened(): Promise<string | null> {
+    return this.run(async (db) => {
+      const id = await db.get("settings", "lastOpened");
+      return typeof id === "string" ? id : null;
+    });
   }
 
   async setLastOpened(id: string): Promise<void> {
-    await this.db.put("settings", id, "lastOpened");
+    await this.run((db) => db.put("settings", id, "lastOpened"));
   }
 }

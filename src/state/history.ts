@@ -5,6 +5,8 @@ export interface Entry<T> {
   readonly gesture: string | null;
   readonly before: T;
   readonly after: T;
+  /** About what the entry keeps in memory that its neighbours do not. */
+  readonly bytes: number;
 }
 
 export interface History<T> {
@@ -12,17 +14,52 @@ export interface History<T> {
   readonly undone: readonly Entry<T>[];
 }
 
-const LONGEST = 500;
+/** Entries are kept until they take about this much memory; the newest always stays. */
+export const HISTORY_BYTES = 64_000_000;
 
 export const emptyHistory = <T>(): History<T> => ({ done: [], undone: [] });
 
-/** Records an edit. An edit of the gesture that is open extends its entry. */
-export function record<T>(history: History<T>, entry: Entry<T>): History<T> {
-  const last = history.done.at(-1);
-  if (last && entry.gesture !== null && last.gesture === entry.gesture && history.undone.length === 0) {
-    return { done: [...history.done.slice(0, -1), { ...last, after: entry.after }], undone: [] };
+type Tree = Readonly<Record<string, unknown>>;
+const isTree = (x: unknown): x is Tree => typeof x === "object" && x !== null;
+
+/** Whether two values hold the same. Parts that are the same object are not looked into. */
+export function holdsSame(a: unknown, b: unknown): boolean {
+  if (Object.is(a, b)) return true;
+  if (!isTree(a) || !isTree(b) || Array.isArray(a) !== Array.isArray(b)) return false;
+  const keys = Object.keys(a);
+  return keys.length === Object.keys(b).length && keys.every((k) => k in b && holdsSame(a[k], b[k]));
+}
+
+const SLOT_BYTES = 16;
+
+/** About the memory that `after` takes beside `before`: what they share costs nothing. */
+function bytesApart(before: unknown, after: unknown): number {
+  if (before === after || !isTree(after)) return typeof after === "string" ? 2 * after.length : 0;
+  const old: Tree = isTree(before) ? before : {};
+  let bytes = SLOT_BYTES;
+  for (const key of Object.keys(after)) bytes += SLOT_BYTES + bytesApart(old[key], after[key]);
+  return bytes;
+}
+
+/** Drops the oldest entries beyond the memory that a history may take. */
+function withinMemory<T>(done: readonly Entry<T>[]): readonly Entry<T>[] {
+  let bytes = 0;
+  for (let i = done.length - 1; i >= 0; i--) {
+    bytes += done[i]!.bytes;
+    if (bytes > HISTORY_BYTES && i < done.length - 1) return done.slice(i + 1);
   }
-  return { done: [...history.done, entry].slice(-LONGEST), undone: [] };
+  return done;
+}
+
+/** Records an edit. An edit of the gesture that is open extends its entry; a gesture that ends where it began leaves none. */
+export function record<T>(history: History<T>, edit: Omit<Entry<T>, "bytes">): History<T> {
+  const last = history.done.at(-1);
+  const extended = last && edit.gesture !== null && last.gesture === edit.gesture && history.undone.length === 0;
+  const rest = extended ? history.done.slice(0, -1) : history.done;
+  const before = extended ? last.before : edit.before;
+  if (extended && holdsSame(before, edit.after)) return { done: rest, undone: [] };
+  const entry = { ...edit, before, bytes: bytesApart(before, edit.after) };
+  return { done: withinMemory([...rest, entry]), undone: [] };
 }
 
 /** The history after undoing, and the document to go back to; null when there is nothing to undo. */

@@ -1,13 +1,14 @@
 import "fake-indexeddb/auto";
-import { deleteDB } from "idb";
+import { deleteDB, openDB } from "idb";
 import fc from "fast-check";
-import { afterEach, describe, expect, test } from "vitest";
+import { afterEach, describe, expect, test, vi } from "vitest";
 import { newRoute, newShape } from "@/core/patch/defaults";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { sha256 } from "@/core/format/sha256";
 import { demoProject } from "@/core/patch/demo";
-import type { Project } from "@/core/patch/project";
-import { ProjectDatabase, SaveConflict } from "./database";
+import type { Note, Project } from "@/core/patch/project";
+import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
+import { newId } from "./ids";
 import { addModule, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
 import { createProjectStore, type Edit } from "./projectStore";
 
@@ -77,6 +78,46 @@ describe("the project store", () => {
     expect(store.getState().history.done).toHaveLength(0);
   });
 
+  test("an edit that would break the document's rules is refused and told", () => {
+    const refused: string[] = [];
+    const store = createProjectStore(demoProject("d"), (label, p) => refused.push(`${label}: ${p.path}`));
+    const before = store.getState().project;
+    const rate = setField(PART, "swell", "times", "rate", { unit: "note", num: 97, den: 100 });
+    expect(store.edit("Set rate", rate)).toBe(false);
+    expect(store.getState().project).toBe(before);
+    expect(refused).toEqual(["Set rate: parts.0.patch.modules.6.times.rate.num"]);
+  });
+
+  test("a gesture that ends where it began leaves no step; steps can be gone to", () => {
+    const store = createProjectStore(demoProject("d"));
+    store.edit("Set trim", setTrim(-1), "drag");
+    store.edit("Set trim", setTrim(0), "drag");
+    expect(store.getState().history.done).toEqual([]);
+    expect(store.edit("Set tempo", editSong({ tempoBpm: store.getState().project.song.tempoBpm }))).toBe(false);
+    for (let i = 1; i <= 5; i++) store.edit(`Trim ${i}`, setTrim(-i));
+    store.stepTo(2);
+    expect(store.getState().project.outputTrim).toBe(-2);
+    store.stepTo(5);
+    expect(store.getState().project.outputTrim).toBe(-5);
+  });
+
+  test("history is bounded by memory: thousands of small steps stay, large ones go when they are too much", () => {
+    const store = createProjectStore(demoProject("d"));
+    for (let i = 1; i <= 3000; i++) store.edit("Set trim", setTrim(-(i % 2)));
+    expect(store.getState().history.done.length).toBeGreaterThan(2990);
+    const many = (at: number): Note[] =>
+      Array.from({ length: 4096 }, (_, i) => ({ id: `n${i}`, startTick: at, lengthTicks: 10, key: 60, velocity: 1 }));
+    for (let i = 0; i < 250; i++)
+      store.edit(
+        "Move all",
+        editNotes(PART, () => many(i)),
+      );
+    const { done } = store.getState().history;
+    expect(done.length).toBeLessThan(250);
+    expect(done.length).toBeGreaterThan(50);
+    expect(done.at(-1)!.after).toBe(store.getState().project);
+  });
+
   test("removing a modulator takes its routes along", () => {
     const store = createProjectStore(demoProject("d"));
     store.edit("Remove", removeModule(PART, "swell"));
@@ -125,6 +166,72 @@ describe("the database", () => {
   });
 });
 
+describe("what is kept for bad days", () => {
+  afterEach(() => vi.useRealTimers());
+
+  test("odd records are listed by what can be read of them, and do not hide the others", async () => {
+    const db = await ProjectDatabase.open("odd-test");
+    await db.save(demoProject("good"), 0);
+    const odd = (record: object): Promise<void> => db.putBack(record as ProjectRecord);
+    await odd({ id: "a", name: { first: "x" }, savedAt: "yesterday", revision: 1, document: null });
+    await odd({ id: "b", savedAt: NaN });
+    expect(await db.list()).toEqual([
+      expect.objectContaining({ id: "good", name: "Night Crossing" }),
+      { id: "a", name: "Without a name", savedAt: 0 },
+      { id: "b", name: "Without a name", savedAt: 0 },
+    ]);
+    expect((await db.load("a"))!.opened).toMatchObject({ ok: false });
+    expect((await db.load("b"))!.opened).toMatchObject({ ok: false });
+  });
+
+  test("the last three good states are kept, five minutes apart, and go with their project", async () => {
+    vi.useFakeTimers({ toFake: ["Date"], now: 0 });
+    const db = await ProjectDatabase.open("states-test");
+    for (let minute = 0; minute <= 22; minute++) {
+      vi.setSystemTime(minute * 60_000);
+      await db.save({ ...demoProject("one"), name: `Minute ${minute}` }, minute);
+    }
+    const names = async (id: string): Promise<unknown[]> =>
+      (await db.earlier(id)).map((s) => (s.document as Project).name);
+    expect(await names("one")).toEqual(["Minute 20", "Minute 15", "Minute 10"]);
+    await db.tidy();
+    expect(await names("one")).toHaveLength(3);
+    await db.remove("one");
+    await db.tidy();
+    expect(await names("one")).toEqual([]);
+  });
+
+  test("a connection that was lost is opened again; one that is blocked says so and can be tried again", async () => {
+    const db = await ProjectDatabase.open("lost-test");
+    await db.save(demoProject("one"), 0);
+    // Another tab's wish to delete or upgrade closes the connection.
+    await deleteDB("lost-test");
+    expect(await db.list()).toEqual([]);
+    await db.save(demoProject("two"), 0);
+    expect(await db.list()).toHaveLength(1);
+    const newer = await openDB("newer-test", 99);
+    await expect(ProjectDatabase.open("newer-test")).rejects.toThrow("a newer Clovik has been here: reload the page");
+    newer.close();
+    const older = await openDB("blocked-test", 1);
+    vi.useFakeTimers({ toFake: ["setTimeout", "clearTimeout"] });
+    const waiting = expect(ProjectDatabase.open("blocked-test")).rejects.toThrow("close that tab");
+    await new Promise((resolve) => setImmediate(() => setImmediate(resolve)));
+    await vi.advanceTimersByTimeAsync(6000);
+    await waiting;
+    vi.useRealTimers();
+    older.close();
+  });
+});
+
+test("ids are made where randomUUID is missing", () => {
+  vi.stubGlobal("crypto", { getRandomValues: crypto.getRandomValues.bind(crypto) });
+  const ids = Array.from({ length: 100 }, newId);
+  vi.unstubAllGlobals();
+  expect(new Set(ids).size).toBe(100);
+  // RFC 9562, section 5.4: version 4 and variant 10.
+  for (const id of ids) expect(id).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
+});
+
 test("binary things are kept once, found by their hash, and go with the last project that uses them", async () => {
   const db = await ProjectDatabase.open("binaries-test");
   const bytes = Uint8Array.of(1, 2, 3);
@@ -134,11 +241,11 @@ test("binary things are kept once, found by their hash, and go with the last pro
   await db.putBinaries(new Map([[hash, Uint8Array.of(9)]]));
   await db.save(using("a"), 0);
   await db.save(using("b"), 0);
-  expect(await db.dropUnusedBinaries()).toBe(1);
+  expect(await db.tidy()).toBe(1);
   expect(await db.binaries([hash, "unused"])).toEqual(new Map([[hash, bytes]]));
   await db.remove("a");
-  expect(await db.dropUnusedBinaries()).toBe(0);
+  expect(await db.tidy()).toBe(0);
   await db.remove("b");
-  expect(await db.dropUnusedBinaries()).toBe(1);
+  expect(await db.tidy()).toBe(1);
   expect((await db.binaries([hash])).size).toBe(0);
 });

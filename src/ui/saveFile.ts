@@ -1,3 +1,6 @@
+/** A name that every file system takes. */
+export const fileStem = (name: string): string => name.replace(/[^\p{L}\p{N} _-]+/gu, "").trim() || "clovik";
+
 /** Hands a file to the browser's downloads. */
 export function saveFile(name: string, bytes: BlobPart, type: string): void {
   const url = URL.createObjectURL(new Blob([bytes], { type }));

@@ -1,6 +1,15 @@
 import { clampToParameter, fromNorm, toNorm, type Parameter } from "@/core/patch/row";
 import { formatValue, parseValue, roundToDigits, spokenValue } from "@/core/patch/valueText";
-import { SYNCED_SPANS, formatSpan, isSynced, parseSpan, spanMs, type Span, type TimeBase } from "@/core/time/span";
+import {
+  HZ_RANGE,
+  SYNCED_SPANS,
+  formatSpan,
+  isSynced,
+  parseSpan,
+  spanMs,
+  type Span,
+  type TimeBase,
+} from "@/core/time/span";
 import type { HandledValue, StepSize } from "./useValueHands";
 
 const STEPS_OF: Record<StepSize, number> = { step: 1, fine: 1, page: 10 };
@@ -53,6 +62,8 @@ export interface SpanRules {
   readonly hz: boolean;
 }
 
+const inHz = (hz: number): number => Math.min(HZ_RANGE.max, Math.max(HZ_RANGE.min, hz));
+
 const spanNorm = (ms: number): number =>
   Math.min(1, Math.max(0, Math.log(Math.max(ms, SPAN_BAR.min) / SPAN_BAR.min) / Math.log(SPAN_BAR.max / SPAN_BAR.min)));
 
@@ -68,7 +79,7 @@ const nearestSynced = (targetMs: number, base: TimeBase): number => {
 export function spanNear(like: Span, ms: number, base: TimeBase, rules: SpanRules): Span {
   if (isSynced(like)) return SYNCED_SPANS[nearestSynced(ms, base)]!;
   const held = Math.min(rules.max, Math.max(rules.min, ms));
-  if (like.unit === "hz") return { unit: "hz", hz: Number(Math.min(200, Math.max(0.01, 1000 / held)).toFixed(3)) };
+  if (like.unit === "hz") return { unit: "hz", hz: Number(inHz(1000 / held).toFixed(3)) };
   return { unit: "ms", ms: Number(held.toFixed(held < 10 ? 2 : 1)) };
 }
 
@@ -106,7 +117,7 @@ export function spanValue(
       const read = parseSpan(typed);
       if (!read || (read.unit === "hz" && !rules.hz)) return false;
       if (read.unit === "ms") set({ unit: "ms", ms: Math.min(rules.max, Math.max(rules.min, read.ms)) });
-      else if (read.unit === "hz") set({ unit: "hz", hz: Math.min(200, Math.max(0.01, read.hz)) });
+      else if (read.unit === "hz") set({ unit: "hz", hz: inHz(read.hz) });
       else set(read);
       return true;
     },

@@ -1,5 +1,5 @@
 import { parseMidi, writeMidi, type MidiData, type MidiEvent } from "midi-file";
-import { MAX_NOTES } from "../patch/project";
+import { MAX_NOTES, MAX_TICK } from "../patch/project";
 import type { NoteEvent } from "../pattern/noteEvent";
 import { TICKS_PER_QUARTER } from "../time/noteValue";
 import type { Meter } from "../time/meter";
@@ -106,17 +106,22 @@ export function readMidi(bytes: Uint8Array): MidiOpened {
   for (const track of data.tracks) collectTrack(track, scale, out);
   const valid = out.notes.every((n) => Number.isFinite(n.onTick) && n.key >= 0 && n.key <= 127 && n.velocity <= 127);
   if (!valid) return refuse("it is damaged inside (a note out of range)");
-  out.notes.sort((a, b) => a.onTick - b.onTick || a.key - b.key);
+  // Delta times count forward only; a reader that takes one for negative has met a damaged one.
+  if (out.notes.some((n) => n.onTick < 0)) return refuse("it is damaged inside (a note before the start)");
+  const notes = out.notes
+    .filter((n) => n.onTick <= MAX_TICK)
+    .map((n) => (n.offTick - n.onTick > MAX_TICK ? { ...n, offTick: n.onTick + MAX_TICK } : n))
+    .sort((a, b) => a.onTick - b.onTick || a.key - b.key);
   const meter = out.meters.find((m) => [2, 4, 8, 16].includes(m.unit) && m.beats >= 1 && m.beats <= 32) ?? null;
   return {
     ok: true,
     file: {
-      notes: out.notes.slice(0, MAX_NOTES),
+      notes: notes.slice(0, MAX_NOTES),
       tempoBpm: out.tempos[0] ?? null,
       meter,
       name: out.name,
       changesLeftOut: new Set(out.tempos).size > 1 || new Set(out.meters.map((m) => `${m.beats}/${m.unit}`)).size > 1,
-      notesLeftOut: Math.max(0, out.notes.length - MAX_NOTES),
+      notesLeftOut: out.notes.length - Math.min(notes.length, MAX_NOTES),
     },
   };
 }

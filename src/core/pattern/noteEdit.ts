@@ -1,6 +1,6 @@
-import { MAX_NOTES, type Note } from "../patch/project";
+import { MAX_NOTES, MAX_TICK, type Note } from "../patch/project";
 
-/** Pure edits of a part's notes. Each returns the same array when nothing changes. */
+/** Pure edits of a part's notes, in whole ticks and within what a document holds. Each returns the same array when nothing changes. */
 
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
@@ -15,7 +15,7 @@ export function moveNotes(
   const chosen = notes.filter((n) => ids.has(n.id));
   if (chosen.length === 0) return notes;
   const ticks = clamp(
-    deltaTicks,
+    Math.round(deltaTicks),
     -Math.min(...chosen.map((n) => n.startTick)),
     Math.max(0, endTick - 1 - Math.max(...chosen.map((n) => n.startTick))),
   );
@@ -31,9 +31,10 @@ export function stretchNotes(
   deltaTicks: number,
   shortest: number,
 ): readonly Note[] {
-  if (deltaTicks === 0) return notes;
+  const by = Math.round(deltaTicks);
+  if (by === 0) return notes;
   return notes.map((n) => {
-    const lengthTicks = Math.max(Math.min(shortest, n.lengthTicks), n.lengthTicks + deltaTicks);
+    const lengthTicks = Math.min(MAX_TICK, Math.max(Math.min(shortest, n.lengthTicks), n.lengthTicks + by));
     return ids.has(n.id) && lengthTicks !== n.lengthTicks ? { ...n, lengthTicks } : n;
   });
 }

@@ -4,6 +4,9 @@ export interface NoteValue {
   readonly den: number;
 }
 
+/** The largest figures of a fraction that a document holds. */
+export const MAX_NOTE_VALUE: NoteValue = { num: 96, den: 192 };
+
 /** 960 ticks a quarter: plain, dotted and triplet values down to 1/64 are whole ticks. */
 export const TICKS_PER_QUARTER = 960;
 export const TICKS_PER_WHOLE = 4 * TICKS_PER_QUARTER;
@@ -39,7 +42,7 @@ export function noteValueName(v: NoteValue): string {
   return `${v.num}/${v.den}`;
 }
 
-/** Reads "1/8", "1/8D", "1/8.", "1/8T" or a fraction such as "3/16". Null when it is none, or outside 1/96 to 32/1. */
+/** Reads "1/8", "1/8D", "1/8.", "1/8T" or a fraction such as "3/16". Null when it is none, outside 1/96 to 32/1, or finer than a document holds. */
 export function parseNoteValue(text: string): NoteValue | null {
   const match = /^(\d{1,3})\/(\d{1,3})\s*([dt.]?)$/i.exec(text.trim());
   if (!match) return null;
@@ -51,5 +54,6 @@ export function parseNoteValue(text: string): NoteValue | null {
   if (mark === "t") [num, den] = [num * 2, den * 3];
   const value = reduce(num, den);
   const wholes = value.num / value.den;
-  return wholes >= 1 / 96 && wholes <= 32 ? value : null;
+  const held = value.num <= MAX_NOTE_VALUE.num && value.den <= MAX_NOTE_VALUE.den;
+  return held && wholes >= 1 / 96 && wholes <= 32 ? value : null;
 }

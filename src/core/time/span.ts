@@ -8,6 +8,9 @@ export type Span =
   | { readonly unit: "note"; readonly num: number; readonly den: number }
   | { readonly unit: "bars"; readonly bars: number };
 
+/** Rates in Hz that a document holds. */
+export const HZ_RANGE = { min: 0.01, max: 200 } as const;
+
 /** What a span is measured against. */
 export interface TimeBase {
   readonly tempoBpm: number;

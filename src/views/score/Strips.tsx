@@ -7,6 +7,7 @@ import type { Address } from "@/core/patch/address";
 import { MAX_MODULATORS } from "@/core/patch/project";
 import { newEnvelope, newShape } from "@/core/patch/defaults";
 import { addModule, removeModule } from "@/state/edits";
+import { newId } from "@/state/ids";
 import { kindColour } from "@/ui/ValueRow";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
@@ -264,7 +265,7 @@ function AddStrip() {
   const editable = useEditable();
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
   const add = (kind: "shape" | "envelope"): void => {
-    const id = crypto.randomUUID();
+    const id = newId();
     const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
     const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
     if (workspace.store.edit(`Add ${made.name}`, addModule(part.id, made)))

@@ -9,7 +9,8 @@ import { MAX_WAV_BYTES, tooLarge, wavBytes, type BitDepth } from "@/core/format/
 import { formatAmount } from "@/core/patch/valueText";
 import { loopTicks, partEvents } from "@/core/pattern/events";
 import { Choices } from "@/ui/Choices";
-import { saveFile } from "@/ui/saveFile";
+import { fileStem, saveFile } from "@/ui/saveFile";
+import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
 
 const TAIL_TEXT: Record<Tail, { text: string; title: string }> = {
@@ -22,9 +23,6 @@ const TAIL_TEXT: Record<Tail, { text: string; title: string }> = {
 };
 
 const DEPTH_TEXT: Record<BitDepth, string> = { 16: "16 bit", 24: "24 bit", 32: "32 bit float" };
-
-/** A name that every file system takes. */
-const fileStem = (name: string): string => name.replace(/[^\p{L}\p{N} _-]+/gu, "").trim() || "clovik";
 
 export function SendView() {
   return (
@@ -193,16 +191,8 @@ function Midi() {
 }
 
 function ProjectFile() {
-  const { workspace, tell } = useStudio();
   const project = useProject((s) => s.project);
-  const save = async (): Promise<void> => {
-    try {
-      const text = await workspace.fileText();
-      saveFile(`${fileStem(project.name)}.clovik.json`, new TextEncoder().encode(text), "application/json");
-    } catch (error) {
-      tell({ kind: "error", text: `The project could not be written: ${(error as Error).message}.` });
-    }
-  };
+  const save = useSaveAsFile();
   return (
     <section aria-label="Project">
       <h2 className="heading">The project, as a file</h2>

@@ -1,9 +1,13 @@
 "use client";
 import { useCallback, useEffect, useState } from "react";
 import { useRouter } from "next/navigation";
+import { useStore } from "zustand";
 import type { ProjectSummary } from "@/state/database";
+import { keepSafely, storageRoom, type StorageRoom } from "@/state/storageRoom";
+import type { Damaged } from "@/state/workspace";
 import { FileButton } from "@/ui/FileButton";
 import { NameField } from "@/ui/NameField";
+import { fileStem, saveFile } from "@/ui/saveFile";
 import { showToast } from "@/ui/toasts";
 import { useProject, useStudio } from "@/views/studio/studio";
 
@@ -20,21 +24,36 @@ export function ShelfView() {
   const save = useProject((s) => s.save.kind);
   const [list, setList] = useState<readonly ProjectSummary[] | null>(null);
 
-  const refresh = useCallback(async () => setList(await workspace.list()), [workspace]);
+  const [unread, setUnread] = useState<string | null>(null);
+  const damaged = useStore(workspace.damaged, (d) => d.list);
+
+  const refresh = useCallback(
+    () =>
+      workspace.list().then(
+        (found) => {
+          setList(found);
+          setUnread(null);
+        },
+        (error: unknown) => setUnread(error instanceof Error ? error.message : String(error)),
+      ),
+    [workspace],
+  );
   useEffect(() => {
     // The list follows every save of the open project.
-    if (save === "saved" || save === "failed") void workspace.list().then(setList);
-  }, [workspace, save, openId, openName]);
+    if (save === "saved" || save === "failed") void refresh();
+  }, [refresh, save, openId, openName]);
 
   const goTo = async (opened: Promise<unknown>): Promise<void> => {
     if ((await opened) !== false) router.push("/");
     else await refresh();
   };
   const importFile = async (chosen: File): Promise<void> => {
-    const reason =
-      chosen.size > LARGEST_FILE ? "file: larger than 8 MB" : await workspace.importFile(await chosen.text());
-    if (reason === null) router.push("/");
-    else tell({ kind: "error", text: `"${chosen.name}" was not opened. ${reason}. What was open is as it was.` });
+    const result =
+      chosen.size > LARGEST_FILE
+        ? { reason: "file: larger than 8 MB" }
+        : await workspace.importFile(await chosen.text());
+    if ("opened" in result) return goTo(Promise.resolve(result.opened));
+    tell({ kind: "error", text: `"${chosen.name}" was not opened. ${result.reason}. What was open is as it was.` });
   };
   const remove = async (p: ProjectSummary): Promise<void> => {
     const putBack = await workspace.remove(p.id);
@@ -64,7 +83,15 @@ export function ShelfView() {
           Open the demo
         </button>
       </div>
-      {list === null && <p className="mt-6 text-ink2">Reading the shelf</p>}
+      {unread !== null && (
+        <p className="mt-6" role="alert">
+          The shelf could not be read: {unread}.{" "}
+          <button type="button" className="chip ml-2" onClick={() => void refresh()}>
+            Try again
+          </button>
+        </p>
+      )}
+      {list === null && unread === null && <p className="mt-6 text-ink2">Reading the shelf</p>}
       {list?.length === 0 && (
         <p className="mt-6 text-ink2">No projects are kept in this browser. Make a new one, or open a project file.</p>
       )}
@@ -81,12 +108,21 @@ export function ShelfView() {
           </thead>
           <tbody>
             {list.map((p) => (
-              <tr key={p.id} className="border-b border-line">
+              <tr key={p.id} className="border-b border-line align-top">
                 <td className="py-1.5 pr-4">
                   <NameField name={p.name} onRename={(name) => void workspace.rename(p.id, name).then(refresh)} />
+                  {damaged
+                    .filter((d) => d.id === p.id)
+                    .map((d) => (
+                      <DamagedNote key={d.id} name={p.name} damaged={d} goTo={goTo} />
+                    ))}
                 </td>
                 <td className="py-1.5 text-ink2">
-                  <time dateTime={new Date(p.savedAt).toISOString()}>{when.format(p.savedAt)}</time>
+                  {p.savedAt > 0 ? (
+                    <time dateTime={new Date(p.savedAt).toISOString()}>{when.format(p.savedAt)}</time>
+                  ) : (
+                    "unknown"
+                  )}
                 </td>
                 <td className="py-1.5">
                   <div className="flex justify-end gap-1">
@@ -104,7 +140,68 @@ export function ShelfView() {
           </tbody>
         </table>
       )}
+      <Room list={list} />
     </div>
+  );
+}
+
+/** What can be done about a project that cannot be read. */
+function DamagedNote({
+  name,
+  damaged,
+  goTo,
+}: {
+  name: string;
+  damaged: Damaged;
+  goTo: (opened: Promise<boolean>) => Promise<void>;
+}) {
+  const { workspace } = useStudio();
+  const { id, problem, goodAt } = damaged;
+  const save = async (): Promise<void> => {
+    saveFile(`${fileStem(name)} as stored.json`, await workspace.recordText(id), "application/json");
+  };
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-1 border-l-4 border-warn pl-2">
+      <p className="w-full break-words text-ink2">It cannot be read: {problem}.</p>
+      {goodAt !== null && (
+        <button type="button" className="chip" onClick={() => void goTo(workspace.openLastGood(id))}>
+          Open its state of {when.format(goodAt)}
+        </button>
+      )}
+      <button type="button" className="chip" onClick={() => void save()}>
+        Save what is stored as a file
+      </button>
+    </div>
+  );
+}
+
+const inMegabytes = (bytes: number): string =>
+  bytes < 1_000_000
+    ? "less than 1 MB"
+    : `${new Intl.NumberFormat([], { maximumFractionDigits: 0 }).format(bytes / 1e6)} MB`;
+
+/** How much of the browser's room is used, and whether the browser may clear it. */
+function Room({ list }: { list: readonly ProjectSummary[] | null }) {
+  const [room, setRoom] = useState<StorageRoom | null>(null);
+  useEffect(() => {
+    // It is asked again whenever the list changes.
+    if (list) void storageRoom().then(setRoom);
+  }, [list]);
+  if (!room) return null;
+  return (
+    <p className="mt-4 text-ink2">
+      {inMegabytes(room.used)} of {inMegabytes(room.quota)} that this browser offers are used.{" "}
+      {room.safe ? (
+        "It keeps them until you delete them."
+      ) : (
+        <>
+          It may clear them when its disk runs full.{" "}
+          <button type="button" className="chip ml-1" onClick={() => void keepSafely().then(storageRoom).then(setRoom)}>
+            Ask it to keep them
+          </button>
+        </>
+      )}
+    </p>
   );
 }
 

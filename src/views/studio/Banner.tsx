@@ -1,21 +1,65 @@
+import type { ReactNode } from "react";
+import { clockTime } from "@/ui/clockTime";
 import { useProject, useStudio } from "./studio";
+import { useSaveAsFile } from "./useSaveAsFile";
 
-/** Why this tab may not edit, and how it may. */
+const WHY = {
+  "other-tab":
+    "This project is open in another tab, so here it can only be heard. It can be edited here when that tab is gone.",
+  "taken-over": "Another tab has taken this project over, so here it can only be heard.",
+  deleted: "This project was deleted in another tab. What you see here is all that is left of it.",
+} as const;
+
+/** What keeps this tab from editing or from saving, and the way on. */
 export function Banner() {
   const { workspace } = useStudio();
   const readOnly = useProject((s) => s.readOnly);
-  if (!readOnly) return <div />;
-  const why =
-    readOnly === "other-tab"
-      ? "This project is open in another tab, so here it can only be heard."
-      : "Another tab has taken this project over, so here it can only be heard.";
+  const save = useProject((s) => s.save);
+  const saveAsFile = useSaveAsFile();
+  if (readOnly) {
+    return (
+      <Strip text={WHY[readOnly]}>
+        {readOnly === "deleted" ? (
+          <>
+            <Act text="Bring it back" onClick={() => workspace.bringBack()} />
+            <Act text="Save as a file" onClick={saveAsFile} />
+          </>
+        ) : (
+          <Act text="Edit it here" onClick={() => workspace.takeOver()} />
+        )}
+      </Strip>
+    );
+  }
+  if (save.kind !== "failed") return <div />;
   return (
-    <div className="flex items-center gap-3 border-b border-warn bg-paper px-4 py-2" role="status">
+    <Strip text={`Not saved since ${clockTime(save.since)}: ${save.reason}.`}>
+      <Act text="Save as a file" onClick={saveAsFile} />
+      {save.conflict ? (
+        <>
+          <Act text="Go on with a copy" onClick={() => workspace.keepAsCopy()} />
+          <Act text="Show what is stored" onClick={() => workspace.takeOver()} />
+        </>
+      ) : (
+        <Act text="Try again" onClick={() => workspace.tryAgain()} />
+      )}
+    </Strip>
+  );
+}
+
+function Strip({ text, children }: { text: string; children: ReactNode }) {
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-warn bg-paper px-4 py-2" role="status">
       <span className="h-2 w-2 shrink-0 bg-warn" aria-hidden />
-      <span>{why}</span>
-      <button type="button" className="chip" onClick={() => void workspace.takeOver()}>
-        Edit it here
-      </button>
+      <span className="min-w-0">{text}</span>
+      {children}
     </div>
+  );
+}
+
+function Act({ text, onClick }: { text: string; onClick: () => Promise<unknown> }) {
+  return (
+    <button type="button" className="chip" onClick={() => void onClick()}>
+      {text}
+    </button>
   );
 }

@@ -109,11 +109,10 @@ export class Studio {
   private watch(project: Project, program: Program): void {
     const { zoom, partId } = this.view.getState();
     this.columns = columnsFor(zoom);
-    const watched = project.parts.map(
-      ({ id, patch }): Watched =>
-        id === partId
-          ? { addresses: heardAddresses(patch), sources: modulatorsOf(patch).map((m) => m.id) }
-          : { addresses: [], sources: [] },
+    const watched = project.parts.map(({ id, patch }): Watched =>
+      id === partId
+        ? { addresses: heardAddresses(patch), sources: modulatorsOf(patch).map((m) => m.id) }
+        : { addresses: [], sources: [] },
     );
     this.watchService.request({ program, sampleRate: this.session.sampleRate, watched, columns: this.columns });
   }

@@ -4,10 +4,12 @@ import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { pitchClassName, usesFlats } from "@/core/pitch/note";
 import { editSong } from "@/state/edits";
+import { clockTime } from "@/ui/clockTime";
 import { Select } from "@/ui/Select";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
 import { useEditable, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
+import { HistoryList } from "./HistoryList";
 import { Meter } from "./Meter";
 import { tapTempo } from "./tapTempo";
 
@@ -178,9 +180,11 @@ function ProjectName() {
   const text = readOnly
     ? "read only"
     : save.kind === "failed"
-      ? "not saved"
+      ? `not saved since ${clockTime(save.since)}`
       : save.kind === "saved"
-        ? "saved"
+        ? save.at > 0
+          ? `saved at ${clockTime(save.at)}`
+          : "saved"
         : "saving";
   return (
     <div className="flex min-w-0 flex-col justify-center px-3">
@@ -188,15 +192,11 @@ function ProjectName() {
         {name}
       </div>
       <div
-        className="truncate text-[11px] text-ink2"
+        className={`truncate text-[11px] ${save.kind === "failed" ? "font-semibold text-ink" : "text-ink2"}`}
         title={save.kind === "failed" ? save.reason : undefined}
         data-save={save.kind}
       >
         {text}
-        {save.kind === "saved" &&
-          save.at > 0 &&
-          !readOnly &&
-          ` at ${new Date(save.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}`}
       </div>
     </div>
   );
@@ -231,6 +231,7 @@ function HistoryButtons() {
       >
         <Redo2 size={16} />
       </button>
+      <HistoryList className={iconButton.replace("w-8", "w-6")} />
     </>
   );
 }

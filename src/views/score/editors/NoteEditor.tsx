@@ -6,6 +6,7 @@ import type { Note } from "@/core/patch/project";
 import { formatPosition } from "@/core/time/meter";
 import { noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
+import { newId } from "@/state/ids";
 import { newGesture } from "@/ui/gesture";
 import { Select } from "@/ui/Select";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
@@ -80,7 +81,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const rules: RollRules = {
     snapTicks,
     endTick,
-    newId: () => crypto.randomUUID(),
+    newId,
     velocity: part.notes.find((n) => selected.has(n.id))?.velocity ?? 100,
   };
 
@@ -129,7 +130,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
     if (arrow && selected.size > 0) {
       const [dx, dy] = arrow as [number, number];
-      const unit = e.shiftKey ? Math.max(1, snapTicks / 8) : snapTicks;
+      const unit = e.shiftKey ? Math.max(1, Math.round(snapTicks / 8)) : snapTicks;
       if (e.altKey && dx !== 0) commit(stretchNotes(part.notes, selected, dx * unit, 1), "Stretch notes");
       else if (e.altKey)
         commit(

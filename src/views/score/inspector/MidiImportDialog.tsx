@@ -5,6 +5,7 @@ import { SONG_ROWS } from "@/core/patch/rows";
 import type { Note, Project } from "@/core/patch/project";
 import { barTicks } from "@/core/time/meter";
 import { Dialog, DialogButtons } from "@/ui/Dialog";
+import { newId } from "@/state/ids";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
 
 /** What a MIDI file holds, and which of it to take over. */
@@ -29,7 +30,7 @@ export function MidiImportDialog({
   const cut = lastTick > 32 * barTicks(meter);
   const take = (): void => {
     const notes = file.notes.map((n): Note => ({
-      id: crypto.randomUUID(),
+      id: newId(),
       startTick: n.onTick,
       lengthTicks: n.offTick - n.onTick,
       key: n.key,

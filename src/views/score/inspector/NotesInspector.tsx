@@ -8,6 +8,7 @@ import type { Note } from "@/core/patch/project";
 import { NOTE_ROWS } from "@/core/patch/rows";
 import { barTicks, formatPosition } from "@/core/time/meter";
 import { editNotes, editPart } from "@/state/edits";
+import { newId } from "@/state/ids";
 import { FileButton } from "@/ui/FileButton";
 import { NameField } from "@/ui/NameField";
 import { Select } from "@/ui/Select";
@@ -113,7 +114,7 @@ function ChordAdder() {
     const bars = LENGTHS.find((l) => l.value === length)!.bars;
     const lengthTicks = Math.min(end - lastEnd, Math.round(bars * barTicks(song.meter)));
     const notes = chordKeys(Number(root), symbol).map((key): Note => ({
-      id: crypto.randomUUID(),
+      id: newId(),
       startTick: lastEnd,
       lengthTicks,
       key,

@@ -7,6 +7,7 @@ import { moved, toNorm } from "@/core/patch/row";
 import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
 import { formatAmount, formatValue, parseAmount } from "@/core/patch/valueText";
 import { addRoute, editRoute, removeRoute } from "@/state/edits";
+import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
 import { ValueRow, kindColour, type Kind } from "@/ui/ValueRow";
 import type { HandledValue } from "@/ui/useValueHands";
@@ -157,7 +158,7 @@ const useAdd = () => {
     const target = targetAt(part.patch, songModules, address);
     if (!target) return;
     const name = `Add ${sourceOf(part, songModules, source).name} to ${target.label}`;
-    store.edit(name, addRoute(part.id, newRoute(crypto.randomUUID(), source, address, target.move.first)));
+    store.edit(name, addRoute(part.id, newRoute(newId(), source, address, target.move.first)));
   };
 };
 

@@ -1,0 +1,60 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { runs } from "../../../tests/support/runs";
+import { problemOfEdit } from "./changeCheck";
+import { demoProject } from "./demo";
+import { openProject } from "./migrate";
+import { MAX_NOTES, type Project } from "./project";
+
+type Tree = Record<string, unknown>;
+const isTree = (x: unknown): x is Tree => typeof x === "object" && x !== null;
+
+/** Every place in a document that holds a single value, as a list of keys. */
+function places(value: unknown, path: readonly string[] = []): (readonly string[])[] {
+  return isTree(value) ? Object.keys(value).flatMap((key) => places(value[key], [...path, key])) : [path];
+}
+
+/** A copy that shares everything but the way to a place, as edits do. */
+function withValue(value: unknown, path: readonly string[], put: unknown): unknown {
+  const [key, ...rest] = path;
+  if (key === undefined) return put;
+  if (Array.isArray(value)) return value.map((v: unknown, i) => (String(i) === key ? withValue(v, rest, put) : v));
+  return { ...(value as Tree), [key]: withValue((value as Tree)[key], rest, put) };
+}
+
+const ODD = [NaN, Infinity, -1, 0, 0.5, 7.5, 1e9, 129, 200, "", "x", "osc.pitch", null, [], {}, true] as const;
+
+describe("checking what an edit changed", () => {
+  test("agrees with the check of the whole document, whatever was put wherever", () => {
+    fc.assert(
+      fc.property(arbitraryProject, fc.nat(), fc.constantFrom(...ODD), (project, at, put) => {
+        const all = places(project).filter(([first]) => !["format", "version", "id", "seed"].includes(first!));
+        const after = withValue(project, all[at % all.length]!, put) as Project;
+        const whole = openProject(JSON.parse(JSON.stringify(after, (_, v: unknown) => (v === undefined ? null : v))));
+        const finite = typeof put !== "number" || Number.isFinite(put);
+        // What JSON cannot carry is refused by the check of the edit alone.
+        if (finite) expect(problemOfEdit(project, after) === null).toBe(whole.ok);
+        else expect(problemOfEdit(project, after)).not.toBeNull();
+      }),
+      runs(200),
+    );
+  });
+
+  test("what is left alone is not looked at again; what is added is", () => {
+    const project = demoProject("d");
+    const part = project.parts[0]!;
+    const note = part.notes[0]!;
+    const withNotes = (notes: typeof part.notes): Project => ({ ...project, parts: [{ ...part, notes }] });
+    const many = Array.from({ length: MAX_NOTES + 1 }, (_, i) => ({ ...note, id: `m${i}` }));
+    expect(problemOfEdit(project, withNotes(many.slice(1)))).toBeNull();
+    expect(problemOfEdit(project, withNotes(many))).toEqual({
+      path: "parts.0.notes",
+      reason: "a part holds 4096 notes",
+    });
+    expect(problemOfEdit(project, withNotes([...part.notes, note]))!.reason).toContain("same id");
+    expect(problemOfEdit(project, withNotes([{ ...note, startTick: 7.5 }]))!.path).toBe("parts.0.notes.0.startTick");
+    const wrong = withNotes([{ ...note, startTick: 7.5 }]);
+    expect(problemOfEdit(wrong, { ...wrong, name: "Other" })).toBeNull();
+  });
+});
