@@ -14,18 +14,16 @@ export type ToEngine =
   /** Copies of everything that is played go to the page, for tests and benchmarks that measure the sound. */
   | { readonly type: "tap"; readonly on: boolean };
 
-/** From the worklet: a tapped block. */
-export interface FromEngine {
-  readonly type: "block";
-  readonly frame: number;
-  readonly left: Float32Array;
-  readonly right: Float32Array;
-}
+/** From the worklet: a tapped block, or its status where threads cannot share memory. */
+export type FromEngine =
+  | { readonly type: "block"; readonly frame: number; readonly left: Float32Array; readonly right: Float32Array }
+  | { readonly type: "status"; readonly values: Float64Array };
 
 export interface ProcessorOptions {
   readonly program: Program;
   readonly tables: readonly (readonly [WaveName, WaveTable])[];
-  readonly status: SharedArrayBuffer;
+  /** Null where threads cannot share memory: the status is then posted some 30 times a second. */
+  readonly status: SharedArrayBuffer | null;
 }
 
 /**

@@ -15,33 +15,62 @@ export interface Snapshot {
   readonly note: { readonly sec: number; readonly ticks: number; readonly offSec: number } | null;
 }
 
-export type SoundState = "idle" | "starting" | "running" | "failed";
+/** "paused" by the browser: another page or the machine took the sound. "failed": it stopped, or never started. */
+export type SoundState = "idle" | "starting" | "running" | "paused" | "failed";
+
+/** The browser has this long to start its sound, and the worklet to hand out its first block. */
+const PATIENCE_MS = 5000;
+/** A running context whose worklet reports nothing for this long has stopped. */
+const SILENT_MS = 900;
+
+/** What a sound that was started is made of. */
+interface Running {
+  readonly context: AudioContext;
+  readonly node: AudioWorkletNode;
+}
 
 /**
  * The page's sound: an AudioContext with the engine in its worklet, started by the first gesture that needs it.
- * Programs given before that are kept for it.
+ * Programs given before that are kept for it. A sound that stops by itself is told, and Play starts another.
  */
 export class AudioSession {
-  state: SoundState = "idle";
-  private context: AudioContext | null = null;
-  private node: AudioWorkletNode | null = null;
-  private status: Float64Array | null = null;
+  private current: SoundState = "idle";
+  private running: Running | null = null;
+  /** Shared with the worklet, or as it was posted last. */
+  private status: Float64Array = new Float64Array(STATUS_LENGTH);
+  private sharesMemory = false;
   private program: Program | null = null;
   /** What the worklet has. */
   private sent: Program | null = null;
   private readonly sentTables = new Set<WaveName>();
   private starting: Promise<void> | null = null;
   private readonly taps = new Set<(block: FromEngine) => void>();
+  private watchdog: ReturnType<typeof setInterval> | null = null;
+
+  constructor(
+    /** Told when the sound starts, is paused or stops by itself, and why. */
+    private readonly onState: (state: SoundState, reason: string | null) => void = () => undefined,
+  ) {}
+
+  get state(): SoundState {
+    return this.current;
+  }
+
+  private become(state: SoundState, reason: string | null = null): void {
+    if (state === this.current) return;
+    this.current = state;
+    this.onState(state, reason);
+  }
 
   /** Hz; the usual 48000 until the sound has been started. */
   get sampleRate(): number {
-    return this.context?.sampleRate ?? 48_000;
+    return this.running?.context.sampleRate ?? 48_000;
   }
 
   /** Takes over a program; what sounds goes on. */
   setProgram(program: Program): void {
     this.program = program;
-    if (this.node) this.send(program);
+    if (this.running) this.send(program);
   }
 
   /** Sends what the worklet lacks: wave tables first, then what changed. */
@@ -56,57 +85,137 @@ export class AudioSession {
     if (changes.length > 0) this.post({ type: "changes", changes });
   }
 
-  /** Starts the sound. Call it from a gesture. Rejects when the browser has no sound to give. */
+  /** Starts the sound, or wakes it when the browser has paused it. Call it from a gesture. Rejects when there is none to have. */
   start(): Promise<void> {
+    if (this.running && this.current === "paused") return this.wake(this.running.context);
     this.starting ??= this.open().catch((error: unknown) => {
-      this.starting = null;
-      this.state = "failed";
+      this.drop("failed", null);
       throw error;
     });
     return this.starting;
   }
 
+  private async wake(context: AudioContext): Promise<void> {
+    await within(context.resume(), "the browser does not wake its sound");
+    this.become("running");
+  }
+
   private async open(): Promise<void> {
     if (!this.program) throw new Error("no project is open");
-    if (typeof SharedArrayBuffer === "undefined")
-      throw new Error("the page is not isolated, so that threads cannot share memory");
+    if (!globalThis.isSecureContext)
+      throw new Error("this address is not safe (https, or localhost), and browsers give such pages no sound");
     if (!hasSimd()) throw new Error(NO_SIMD);
-    this.state = "starting";
+    this.become("starting");
     const context = new AudioContext({ latencyHint: "interactive" });
-    await context.audioWorklet.addModule(processorUrl);
-    const buffer = new SharedArrayBuffer(STATUS_LENGTH * Float64Array.BYTES_PER_ELEMENT);
-    const program = this.program;
-    const waves = tablesOf(program);
-    const options: ProcessorOptions = { program, tables: waves.map((w) => [w, waveTable(w)] as const), status: buffer };
-    const node = new AudioWorkletNode(context, "clovik-engine", {
-      numberOfInputs: 0,
-      outputChannelCount: [2],
-      processorOptions: options,
-    });
-    node.onprocessorerror = () => {
-      this.state = "failed";
-    };
-    node.port.onmessage = (event: MessageEvent<FromEngine>) => this.taps.forEach((tap) => tap(event.data));
-    node.connect(context.destination);
-    await context.resume();
-    this.context = context;
-    this.node = node;
-    this.status = new Float64Array(buffer);
-    this.state = "running";
-    this.sent = program;
-    waves.forEach((w) => this.sentTables.add(w));
-    this.send(this.program);
+    try {
+      await within(context.audioWorklet.addModule(processorUrl), "the engine could not be loaded");
+      this.sharesMemory = typeof SharedArrayBuffer !== "undefined" && globalThis.crossOriginIsolated;
+      const buffer = this.sharesMemory ? new SharedArrayBuffer(STATUS_LENGTH * Float64Array.BYTES_PER_ELEMENT) : null;
+      this.status = buffer ? new Float64Array(buffer) : new Float64Array(STATUS_LENGTH);
+      const program = this.program;
+      const waves = tablesOf(program);
+      const node = new AudioWorkletNode(context, "clovik-engine", {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+        processorOptions: {
+          program,
+          tables: waves.map((w) => [w, waveTable(w)] as const),
+          status: buffer,
+        } satisfies ProcessorOptions,
+      });
+      const failed = new Promise<never>((_, reject) => {
+        node.onprocessorerror = () => {
+          reject(new Error("the engine stopped by itself"));
+          this.lost(context, "the engine stopped by itself");
+        };
+      });
+      failed.catch(() => undefined);
+      node.port.onmessage = (event: MessageEvent<FromEngine>) => this.receive(event.data);
+      node.connect(context.destination);
+      await within(
+        Promise.race([context.resume().then(() => this.firstBlock()), failed]),
+        "the browser does not start its sound",
+      );
+      this.running = { context, node };
+      this.sent = program;
+      waves.forEach((w) => this.sentTables.add(w));
+      this.send(this.program);
+    } catch (error) {
+      void context.close().catch(() => undefined);
+      throw error;
+    }
+    context.onstatechange = () => this.follow(context);
+    this.watch(context);
+    this.become("running");
+  }
+
+  /** Settles when the worklet has reported its first block: before that, some browsers freeze when asked for the time. */
+  private async firstBlock(): Promise<void> {
+    while (!this.reports) await new Promise((resolve) => setTimeout(resolve, 10));
+  }
+
+  private get reports(): boolean {
+    return this.status[STATUS.contextFrame]! > 0;
+  }
+
+  private receive(message: FromEngine): void {
+    if (message.type === "block") return this.taps.forEach((tap) => tap(message));
+    const { values } = message;
+    for (const side of [STATUS.peakL, STATUS.peakR] as const)
+      values[side] = Math.max(values[side]!, this.status[side]!);
+    this.status.set(values);
+  }
+
+  /** The browser has changed the context's state by itself. */
+  private follow(context: AudioContext): void {
+    if (this.running?.context !== context) return;
+    if (context.state === "running") this.become("running");
+    else if (context.state === "closed") this.lost(context, "the browser closed it");
+    else this.become("paused", "the browser has paused it");
+  }
+
+  /** Looks after the worklet: one that hangs reports nothing, and says nothing either. */
+  private watch(context: AudioContext): void {
+    let frame = -1;
+    let since = performance.now();
+    this.watchdog = setInterval(() => {
+      const now = performance.now();
+      const reported = this.status[STATUS.contextFrame]!;
+      if (reported !== frame || context.state !== "running" || document.hidden) {
+        frame = reported;
+        since = now;
+      } else if (now - since > SILENT_MS) this.lost(context, "the engine does not answer");
+    }, SILENT_MS / 4);
+  }
+
+  private lost(context: AudioContext, reason: string): void {
+    if (this.running?.context === context) this.drop("failed", reason);
+  }
+
+  /** Lets go of the sound; the next start makes another. */
+  private drop(state: SoundState, reason: string | null): void {
+    if (this.watchdog !== null) clearInterval(this.watchdog);
+    this.watchdog = null;
+    const { running } = this;
+    this.running = null;
+    this.starting = null;
+    this.sent = null;
+    this.sentTables.clear();
+    this.status = new Float64Array(STATUS_LENGTH);
+    if (running && running.context.state !== "closed") {
+      running.context.onstatechange = null;
+      void running.context.close().catch(() => undefined);
+    }
+    this.become(state, reason);
   }
 
   private post(message: ToEngine): void {
-    this.node?.port.postMessage(message);
+    this.running?.node.port.postMessage(message);
   }
 
   /** Plays from a position within the loop. */
   async play(loopTick: number): Promise<void> {
     await this.start();
-    // A context that the browser suspended (a sleeping machine) is woken by the gesture that plays.
-    if (this.context?.state !== "running") await this.context?.resume();
     this.post({ type: "play", loopTick });
   }
 
@@ -136,8 +245,9 @@ export class AudioSession {
 
   /** Null before the sound was started. */
   snapshot(): Snapshot | null {
-    const { context, status, program } = this;
-    if (!context || !status || !program) return null;
+    const { running, status, program } = this;
+    if (!running || !program) return null;
+    const { context } = running;
     const heardAt = context.getOutputTimestamp().contextTime ?? context.currentTime;
     const aheadSec = Math.max(0, Math.min(0.5, status[STATUS.contextFrame]! / context.sampleRate - heardAt));
     const playing = status[STATUS.playing] === 1;
@@ -163,9 +273,18 @@ export class AudioSession {
   /** Peaks before the limiter since the last call, as gains; null before the sound was started. */
   takePeaks(): readonly [number, number] | null {
     const { status } = this;
-    if (!status) return null;
+    if (!this.running) return null;
     const peaks = [status[STATUS.peakL]!, status[STATUS.peakR]!] as const;
-    status[STATUS.ack] = status[STATUS.ack]! + 1;
+    if (this.sharesMemory) status[STATUS.ack] = status[STATUS.ack]! + 1;
+    else status.fill(0, STATUS.peakL, STATUS.peakR + 1);
     return peaks;
   }
+}
+
+/** Rejects with words for a person when a promise takes too long. */
+function within<T>(promise: Promise<T>, problem: string): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new Error(problem)), PATIENCE_MS);
+    promise.then(resolve, reject).finally(() => clearTimeout(timer));
+  });
 }

@@ -118,7 +118,7 @@ test("without a database editing goes on, and the project can still be saved as 
   await openStudio(page);
   await expect(page.getByText(/This browser keeps no projects/)).toBeVisible();
   await typeValue(page, "Tempo", "99");
-  await expect(page.locator("[data-save=failed]")).toHaveText("not saved");
+  await expect(page.locator("[data-save=failed]")).toHaveText(/^not saved since \d\d:\d\d$/);
   await page.getByRole("link", { name: "Send out" }).click();
   const file = page.waitForEvent("download");
   await page.getByRole("button", { name: "Export project" }).click();

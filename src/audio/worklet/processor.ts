@@ -1,16 +1,20 @@
 import { withChanges } from "../../core/engine/changes";
 import { Engine, warmUp } from "../../core/engine/engine";
 import type { Program } from "../../core/engine/program";
-import { STATUS, type FromEngine, type ProcessorOptions, type ToEngine } from "../messages";
+import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "../messages";
 
 /** Blocks over which the load is averaged: the clock here ticks in whole milliseconds. */
 const LOAD_BLOCKS = 1500;
 const BLOCK = 128;
+/** Blocks between posts of the status where memory is not shared: about 30 posts a second at 48 kHz. */
+const POST_BLOCKS = 12;
 
 /** The engine inside an AudioWorklet. `process` allocates nothing, except copies for the page while it is tapped. */
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private readonly status: Float64Array;
+  private readonly shared: boolean;
+  private untilPost = 0;
   private readonly peaks = new Float32Array(2);
   private program: Program;
   private ack = 0;
@@ -21,7 +25,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   constructor(options: { processorOptions: ProcessorOptions }) {
     super();
     const { program, tables, status } = options.processorOptions;
-    this.status = new Float64Array(status);
+    this.shared = status !== null;
+    this.status = status ? new Float64Array(status) : new Float64Array(STATUS_LENGTH);
     this.program = program;
     const handed = new Map(tables);
     warmUp(program, sampleRate, { tables: (wave) => handed.get(wave)! });
@@ -96,6 +101,12 @@ class EngineProcessor extends AudioWorkletProcessor {
     status[STATUS.peakL] = taken ? peaks[0]! : Math.max(status[STATUS.peakL]!, peaks[0]!);
     status[STATUS.peakR] = taken ? peaks[1]! : Math.max(status[STATUS.peakR]!, peaks[1]!);
     status[STATUS.longest] = taken ? busyMs : Math.max(status[STATUS.longest]!, busyMs);
+    if (!this.shared && --this.untilPost <= 0) {
+      this.untilPost = POST_BLOCKS;
+      this.port.postMessage({ type: "status", values: status.slice() } satisfies FromEngine);
+      // The page has these peaks now.
+      this.ack = -1;
+    }
   }
 }
 

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { clockTime } from "@/ui/clockTime";
-import { useProject, useStudio } from "./studio";
+import { useProject, useSound, useStudio } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
 
 const WHY = {
@@ -10,8 +10,32 @@ const WHY = {
   deleted: "This project was deleted in another tab. What you see here is all that is left of it.",
 } as const;
 
-/** What keeps this tab from editing or from saving, and the way on. */
+/** What keeps this page from sounding, editing or saving, and the way on. */
 export function Banner() {
+  return (
+    <div>
+      <SoundStrip />
+      <KeepingStrip />
+    </div>
+  );
+}
+
+function SoundStrip() {
+  const studio = useStudio();
+  const state = useSound((s) => s.state);
+  const reason = useSound((s) => s.reason);
+  // A sound that was never there is told where it was asked for.
+  if (reason === null) return null;
+  return (
+    <Strip
+      text={`The sound has ${state === "paused" ? "paused" : "stopped"}: ${reason}. Nothing of your work is lost.`}
+    >
+      <Act text={state === "paused" ? "Go on" : "Start the sound again"} onClick={() => studio.wake()} />
+    </Strip>
+  );
+}
+
+function KeepingStrip() {
   const { workspace } = useStudio();
   const readOnly = useProject((s) => s.readOnly);
   const save = useProject((s) => s.save);
@@ -30,7 +54,7 @@ export function Banner() {
       </Strip>
     );
   }
-  if (save.kind !== "failed") return <div />;
+  if (save.kind !== "failed") return null;
   return (
     <Strip text={`Not saved since ${clockTime(save.since)}: ${save.reason}.`}>
       <Act text="Save as a file" onClick={saveAsFile} />

@@ -17,6 +17,8 @@ import { createViewStore, NOTES_STRIP, type ViewState, type ViewStore } from "./
 export interface SoundStatus {
   readonly playing: boolean;
   readonly state: SoundState;
+  /** Why the sound was paused or stopped by itself. */
+  readonly reason: string | null;
 }
 
 export interface HeardState {
@@ -31,9 +33,15 @@ const columnsFor = (zoom: number): number =>
 
 /** Everything that the views share: the project, its sound, its as-heard curves, and what is being looked at. */
 export class Studio {
-  readonly session = new AudioSession();
+  readonly sound: StoreApi<SoundStatus> = createStore<SoundStatus>(() => ({
+    playing: false,
+    state: "idle",
+    reason: null,
+  }));
+  readonly session = new AudioSession((state, reason) =>
+    this.sound.setState((s) => ({ state, reason, playing: s.playing && state !== "failed" })),
+  );
   readonly view: ViewStore = createViewStore();
-  readonly sound: StoreApi<SoundStatus> = createStore<SoundStatus>(() => ({ playing: false, state: "idle" }));
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
   readonly workspace: Workspace;
   private readonly watchService: WatchService;
@@ -119,21 +127,38 @@ export class Studio {
 
   async play(): Promise<void> {
     try {
-      this.sound.setState({ state: this.session.state === "running" ? "running" : "starting" });
       await this.session.play(this.view.getState().startTick);
-      this.sound.setState({ playing: true, state: "running" });
+      this.sound.setState({ playing: true });
       if (this.session.sampleRate !== this.sampleRate) {
         // The curves were worked out before the sound card's rate was known.
         this.sampleRate = this.session.sampleRate;
         this.compile();
       }
     } catch (error) {
-      this.sound.setState({ playing: false, state: "failed" });
-      const reason = error instanceof Error ? error.message : String(error);
-      this.tell({
-        kind: "error",
-        text: `The sound could not be started: ${reason}. Check the browser's sound device and try again.`,
-      });
+      this.sound.setState({ playing: false });
+      this.tellSilent(error);
+    }
+  }
+
+  private tellSilent(error: unknown): void {
+    const reason = error instanceof Error ? error.message : String(error);
+    this.tell({
+      kind: "error",
+      text: `The sound could not be started: ${reason}. Check the browser's sound device and try again.`,
+    });
+  }
+
+  /** Plays a note by hand until `noteOff`; says so when there is no sound to play it. */
+  noteOn(partId: string, key: number, velocity: number): void {
+    this.session.noteOn(partId, key, velocity).catch((error: unknown) => this.tellSilent(error));
+  }
+
+  /** Starts the sound again after it was paused or stopped by itself; what played goes on. */
+  async wake(): Promise<void> {
+    try {
+      await this.session.start();
+    } catch (error) {
+      this.tellSilent(error);
     }
   }
 

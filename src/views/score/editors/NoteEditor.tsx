@@ -54,7 +54,8 @@ const shows = (v: Rows, notes: readonly Note[]): boolean =>
   notes.every((n) => n.key >= v.low && n.key < v.low + v.rows);
 
 export function NoteEditor({ timeline }: { timeline: Timeline }) {
-  const { workspace, view: studioView, session } = useStudio();
+  const studio = useStudio();
+  const { workspace, view: studioView, session } = studio;
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const editable = useEditable();
@@ -265,7 +266,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         <KeyColumn
           roll={roll}
           flats={flats}
-          onPlay={(key) => void session.noteOn(part.id, key, 100)}
+          onPlay={(key) => studio.noteOn(part.id, key, 100)}
           onEnd={(key) => session.noteOff(part.id, key)}
         />
         <div
