@@ -45,6 +45,9 @@ export class AudioSession {
   private readonly sentTables = new Set<WaveName>();
   private starting: Promise<void> | null = null;
   private readonly taps = new Set<(block: FromEngine) => void>();
+  private startedAt = 0;
+  private latency = 0;
+  private latencyAsked = -Infinity;
   private watchdog: ReturnType<typeof setInterval> | null = null;
 
   constructor(
@@ -137,6 +140,8 @@ export class AudioSession {
         "the browser does not start its sound",
       );
       this.running = { context, node };
+      this.startedAt = context.currentTime;
+      this.latency = context.baseLatency;
       this.sent = program;
       waves.forEach((w) => this.sentTables.add(w));
       this.send(this.program);
@@ -248,7 +253,7 @@ export class AudioSession {
     const { running, status, program } = this;
     if (!running || !program) return null;
     const { context } = running;
-    const heardAt = context.getOutputTimestamp().contextTime ?? context.currentTime;
+    const heardAt = context.currentTime - this.latencyOf(context);
     const aheadSec = Math.max(0, Math.min(0.5, status[STATUS.contextFrame]! / context.sampleRate - heardAt));
     const playing = status[STATUS.playing] === 1;
     const behind = playing ? aheadSec * program.song.ticksPerSec : 0;
@@ -268,6 +273,19 @@ export class AudioSession {
           }
         : null,
     };
+  }
+
+  /**
+   * Seconds from the worklet's clock to the ear. It is asked for once a second at the most and not before a second has
+   * played: to answer, a browser may have to wait for its sound thread, and one was seen to wait for ever while that began.
+   */
+  private latencyOf(context: AudioContext): number {
+    const now = performance.now();
+    if (context.currentTime < this.startedAt + 1 || now - this.latencyAsked < 1000) return this.latency;
+    this.latencyAsked = now;
+    const heard = context.getOutputTimestamp().contextTime;
+    if (heard !== undefined && heard > 0) this.latency = Math.max(0, context.currentTime - heard);
+    return this.latency;
   }
 
   /** Peaks before the limiter since the last call, as gains; null before the sound was started. */

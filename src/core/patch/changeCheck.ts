@@ -1,4 +1,4 @@
-import type { z } from "zod";
+import type { z } from "./zod";
 import { MAX_NOTES, type Note, type Part, type Project } from "./project";
 import { PIECES, checkPatch, isNote } from "./schema";
 

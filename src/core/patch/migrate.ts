@@ -1,4 +1,4 @@
-import type { z } from "zod";
+import type { z } from "./zod";
 import { ProjectSchema } from "./schema";
 import { FORMAT, VERSION, type Project } from "./project";
 import { ProjectV1, upgradeV1 } from "./versions/v1";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import { z } from "./zod";
 import { ADDRESS, ID, type Address } from "./address";
 import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
@@ -12,9 +12,6 @@ import type { Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
 import { MAX_NOTE_VALUE } from "../time/noteValue";
 import { HZ_RANGE } from "../time/span";
-
-// The page's security policy forbids eval, and Zod's probe for it would count as a violation.
-z.config({ jitless: true });
 
 const numberOf = (p: Parameter) => {
   const number = z.number().min(p.min).max(p.max);

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import { z } from "@/core/patch/zod";
 import { ProjectSchema } from "@/core/patch/schema";
 
 /** The JSON Schema of a project file, generated from the schema that checks it. */

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import { z } from "../zod";
 import { row } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
 

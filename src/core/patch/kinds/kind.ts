@@ -1,4 +1,4 @@
-import type { z } from "zod";
+import type { z } from "../zod";
 import type { Span } from "../../time/span";
 import type { Move, Parameter } from "../row";
 

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import { z } from "../zod";
 import { MAX_POINTS } from "../../curve/curve";
 import { row } from "../row";
 import { defineKind, type ModuleOf } from "./kind";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import { z } from "../zod";
 
 /** Version 1 as it was released; frozen. Upgrades check a file against it before they trust a field of it. */
 
