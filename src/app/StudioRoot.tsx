@@ -1,12 +1,14 @@
 "use client";
 import { useEffect, useState, type ReactNode } from "react";
 import { keptTheme } from "@/state/remember";
+import { ErrorBoundary } from "@/ui/ErrorBoundary";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
 import { LeaveDialog } from "@/views/studio/LeaveDialog";
 import { Footer } from "@/views/studio/Footer";
 import { Shortcuts } from "@/views/studio/Shortcuts";
 import { Studio, StudioContext, useView } from "@/views/studio/studio";
+import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { useShortcuts } from "@/views/studio/useShortcuts";
 import { Rail } from "@/views/rail/Rail";
 import { TopBar } from "@/views/transport/TopBar";
@@ -47,17 +49,47 @@ function Frame({ children }: { children: ReactNode }) {
   useShortcuts();
   return (
     <div className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
-      <TopBar />
+      <Guarded what="The top bar">
+        <TopBar />
+      </Guarded>
       <Banner />
       <div className="grid min-h-0 grid-cols-[128px_minmax(0,1fr)] xl:grid-cols-[152px_minmax(0,1fr)]">
-        <Rail />
-        <main className="min-h-0 min-w-0">{children}</main>
+        <Guarded what="The rail">
+          <Rail />
+        </Guarded>
+        <main className="min-h-0 min-w-0">
+          <Guarded what="This view">{children}</Guarded>
+        </main>
       </div>
-      <Footer />
+      <Guarded what="The foot line">
+        <Footer />
+      </Guarded>
       <Shortcuts />
       <LeaveDialog />
       <Toasts />
     </div>
+  );
+}
+
+/** A failure of one view leaves the others alone, and the work can still be saved. */
+function Guarded({ what, children }: { what: string; children: ReactNode }) {
+  const saveAsFile = useSaveAsFile();
+  return (
+    <ErrorBoundary
+      what={what}
+      actions={
+        <>
+          <button type="button" className="chip" onClick={() => studio!.undo()}>
+            Undo
+          </button>
+          <button type="button" className="chip" onClick={() => void saveAsFile()}>
+            Save as a file
+          </button>
+        </>
+      }
+    >
+      {children}
+    </ErrorBoundary>
   );
 }
 

@@ -3,6 +3,7 @@ import { changesBetween } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 import type { RenderOptions } from "@/core/engine/render";
 import type { Watch, Watched } from "@/core/engine/watch";
+import type { MidiOpened } from "@/core/format/midi";
 import type { BitDepth } from "@/core/format/wav";
 import type { EngineWorkerApi, RenderedFile } from "./workers/engine.worker";
 import workerUrl from "./workers/engine.worker.ts?bundled";
@@ -98,6 +99,36 @@ export class WatchService {
   dispose(): void {
     this.worker.dispose(new Error("closed"));
   }
+}
+
+export interface MidiJob {
+  /** Null when it was cancelled. */
+  readonly result: Promise<MidiOpened | null>;
+  cancel(): void;
+}
+
+/** Reads a MIDI file in a worker, so that a large one does not hold up the page. */
+export function readMidiFile(bytes: Uint8Array<ArrayBuffer>): MidiJob {
+  const worker = new EngineWorker();
+  let cancelled = false;
+  const read = async (): Promise<MidiOpened | null> => {
+    try {
+      return await worker.call<MidiOpened>(async (remote) => remote.readMidi(Comlink.transfer(bytes, [bytes.buffer])));
+    } catch (error) {
+      if (cancelled) return null;
+      throw error;
+    } finally {
+      worker.dispose(new Error("done"));
+    }
+  };
+  const result = read();
+  return {
+    result,
+    cancel: () => {
+      cancelled = true;
+      worker.dispose(new Error("cancelled"));
+    },
+  };
 }
 
 export interface RenderJob {

@@ -3,6 +3,7 @@ import { withChanges, type Change } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 import { renderProgram, type RenderOptions, type RenderSummary } from "@/core/engine/render";
 import { watchLoop, type Watch, type Watched } from "@/core/engine/watch";
+import { readMidi, type MidiOpened } from "@/core/format/midi";
 import { WavWriter, type BitDepth } from "@/core/format/wav";
 
 export interface RenderedFile extends RenderSummary {
@@ -32,6 +33,10 @@ const api = {
     watchedProgram = withChanges(watchedProgram, changes);
     const watch = watchLoop(watchedProgram, sampleRate, watched, columns);
     return Comlink.transfer(watch, [watch.values.buffer]);
+  },
+
+  readMidi(bytes: Uint8Array): MidiOpened {
+    return readMidi(bytes);
   },
 
   /** Null when it was cancelled. The file is put together from pieces that the browser may keep on disk. */

@@ -2,7 +2,7 @@ import { exp2, gainToDb } from "../dsp/portableMath";
 import type { Address } from "../patch/address";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
-import type { Program, SoundProgram } from "./program";
+import type { PartProgram, Program, SoundProgram } from "./program";
 import { SUB_BLOCK } from "./stretch";
 
 /** What is watched of a part: values by their address, modulators by their id. */
@@ -87,6 +87,14 @@ function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
       uses,
     },
   };
+}
+
+const NO_EVENTS = new Float64Array(0);
+
+/** A part as far as it is watched; one of which nothing is watched plays nothing. */
+function leanPart(part: PartProgram, watched: Watched): PartProgram {
+  const idle = watched.addresses.length === 0 && watched.sources.length === 0;
+  return { ...part, sound: onlyWatched(part.sound, watched), events: idle ? NO_EVENTS : part.events };
 }
 
 /** A stretch of columns of one note and one watched thing. */
@@ -273,11 +281,13 @@ export const framesOfBars = (program: Program, bars: number, sampleRate: number)
 
 /** The longest sub-block that a curve is looked at with: 2.7 ms, so that fast movement shows in long loops, too. */
 const LONGEST_STEP = 128;
+/** Loops of minutes are looked at this often at the most. */
+const MOST_STEPS = 40_000;
 
 /** The longest sub-block of which a column holds two: a curve is not looked at more closely than it is drawn. */
-function stepFor(columnFrames: number): number {
+function stepFor(frames: number, columns: number): number {
   let step = SUB_BLOCK;
-  while (step * 4 <= columnFrames && step < LONGEST_STEP) step *= 2;
+  while (step * 4 <= frames / columns && (step < LONGEST_STEP || frames / step > MOST_STEPS)) step *= 2;
   return step;
 }
 
@@ -288,9 +298,9 @@ function stepFor(columnFrames: number): number {
 export function watchLoop(program: Program, sampleRate: number, watched: readonly Watched[], columns: number): Watch {
   const { song } = program;
   const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
-  const lean = { ...program, parts: program.parts.map((p, i) => ({ ...p, sound: onlyWatched(p.sound, watched[i]!) })) };
+  const lean = { ...program, parts: program.parts.map((p, i) => leanPart(p, watched[i]!)) };
   const watcher = new ColumnWatcher(lean, watched, frames, columns);
-  const engine = new Engine(sampleRate, { audible: false, listener: watcher, step: stepFor(frames / columns) });
+  const engine = new Engine(sampleRate, { audible: false, listener: watcher, step: stepFor(frames, columns) });
   engine.load(lean);
   engine.play(0);
   engine.finishAfter(song.loopTicks);

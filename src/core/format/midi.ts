@@ -60,12 +60,15 @@ interface Collected {
 }
 
 function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected): void {
-  const open = new Map<number, { onTick: number; velocity: number }[]>();
+  /** The notes that are held on each channel and key, first come first; `next` is the first that still is. */
+  const open = new Map<number, { next: number; readonly held: { onTick: number; velocity: number }[] }>();
   let tick = 0;
   let trackName: string | null = null;
   const close = (channel: number, key: number): void => {
-    const started = open.get(channel * 128 + key)?.shift();
-    if (!started) return;
+    const queue = open.get(channel * 128 + key);
+    const started = queue?.held[queue.next];
+    if (!queue || !started) return;
+    queue.next++;
     const onTick = Math.round(started.onTick * scale);
     out.notes.push({
       onTick,
@@ -82,13 +85,14 @@ function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected
     else if (e.type === "timeSignature") out.meters.push({ beats: e.numerator, unit: e.denominator });
     else if (e.type === "noteOn" && e.velocity > 0) {
       const address = e.channel * 128 + e.noteNumber;
-      const stack = open.get(address) ?? [];
-      stack.push({ onTick: tick, velocity: e.velocity });
-      open.set(address, stack);
+      const queue = open.get(address) ?? { next: 0, held: [] };
+      queue.held.push({ onTick: tick, velocity: e.velocity });
+      open.set(address, queue);
     } else if (e.type === "noteOff" || e.type === "noteOn") close(e.channel, e.noteNumber);
   }
   // A note that is never let go ends with its track.
-  for (const [address, stack] of open) for (let n = stack.length; n > 0; n--) close(address >> 7, address & 127);
+  for (const [address, { next, held }] of open)
+    for (let n = held.length - next; n > 0; n--) close(address >> 7, address & 127);
 }
 
 /** Reads a MIDI file: the notes of all tracks together, the first tempo and meter. */

@@ -7,6 +7,15 @@ import type { NoteEvent } from "./noteEvent";
 /** Addresses the arpeggio's draws apart from others made from the same seed. */
 const RANDOM_ORDER = 0xa4;
 
+/** Notes that an arpeggio plays in one pass at the most: sixteen times what a part holds. */
+export const MAX_EVENTS = 65_536;
+
+export interface Arpeggiated {
+  readonly events: NoteEvent[];
+  /** Whether there would be more than MAX_EVENTS: the pattern then stops before the loop ends. */
+  readonly cut: boolean;
+}
+
 interface Held {
   readonly key: number;
   readonly velocity: number;
@@ -34,7 +43,7 @@ function stepKeys(cycle: readonly Held[], arp: Arpeggio, inOrder: number, step: 
 /**
  * The notes that an arpeggio plays over [0, loopTicks): a pure function of held notes, settings and seed. A step takes
  * the notes that sound at its straight position; swing then moves it. In random order each step draws anew from the
- * seed; every pass of the loop draws the same. Gates over 100 % overlap the next step.
+ * seed; every pass of the loop draws the same. Gates over 100 % overlap the next step. It stops at MAX_EVENTS.
  */
 export function arpeggiate(
   notes: readonly Note[],
@@ -42,20 +51,25 @@ export function arpeggiate(
   songSwing: Swing,
   loopTicks: number,
   seed: number,
-): NoteEvent[] {
+): Arpeggiated {
   // Steps are placed from the fraction itself and rounded once: sevenths and ninths would drift otherwise.
   const stepTick = (step: number): number => (step * arp.rate.num * TICKS_PER_WHOLE) / arp.rate.den;
   const swing = arp.swingFrom === "own" ? { ...songSwing, percent: arp.swing, gridTicks: stepTick(1) } : songSwing;
   const inOrderOfPlay = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
   const events: NoteEvent[] = [];
-  let heldFor = "";
+  let next = 0;
+  let held: Note[] = [];
   let cycle: Held[] = [];
   for (let step = 0; Math.round(stepTick(step)) < loopTicks; step++) {
     const tick = stepTick(step);
-    const held = inOrderOfPlay.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks);
-    const signature = held.map((n) => n.id).join();
-    if (signature !== heldFor) {
-      heldFor = signature;
+    const before = held;
+    if (held.some((n) => tick >= n.startTick + n.lengthTicks))
+      held = held.filter((n) => tick < n.startTick + n.lengthTicks);
+    for (; next < inOrderOfPlay.length && inOrderOfPlay[next]!.startTick <= tick; next++) {
+      const n = inOrderOfPlay[next]!;
+      if (tick < n.startTick + n.lengthTicks) held = [...held, n];
+    }
+    if (held !== before) {
       const unique = new Map(held.map((n) => [n.key, { key: n.key, velocity: n.velocity }]));
       cycle = cycleOf([...unique.values()], arp.order, arp.octaves);
     }
@@ -64,8 +78,9 @@ export function arpeggiate(
     const stepLength = swingTick(stepTick(step + 1), swing) - onTick;
     const offTick = onTick + Math.max(1, Math.round((stepLength * arp.gate) / 100));
     for (const h of stepKeys(cycle, arp, step % arp.length, step, seed)) {
+      if (events.length === MAX_EVENTS) return { events, cut: true };
       events.push({ onTick, offTick, key: h.key, velocity: h.velocity });
     }
   }
-  return events;
+  return { events, cut: false };
 }

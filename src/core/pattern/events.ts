@@ -28,6 +28,7 @@ interface Played {
   readonly swing: Song["swing"];
   readonly seed: number;
   readonly events: readonly NoteEvent[];
+  readonly cut: boolean;
 }
 
 const played = new WeakMap<readonly Note[], Played>();
@@ -37,7 +38,13 @@ const played = new WeakMap<readonly Note[], Played>();
  * are silent; one that is held past it ends there, and starts anew on the next pass. The same part and song give the
  * same list.
  */
-export function partEvents(part: Pattern, song: Song, seed: number): readonly NoteEvent[] {
+export const partEvents = (part: Pattern, song: Song, seed: number): readonly NoteEvent[] =>
+  play(part, song, seed).events;
+
+/** Whether a part's arpeggio would play more notes than a pass can hold, so that it stops before the loop ends. */
+export const isCut = (part: Pattern, song: Song, seed: number): boolean => play(part, song, seed).cut;
+
+function play(part: Pattern, song: Song, seed: number): Played {
   const { arpeggio } = part;
   const { meter, loopBars, swing } = song;
   const own = partSeed(seed, part);
@@ -49,24 +56,27 @@ export function partEvents(part: Pattern, song: Song, seed: number): readonly No
     last.swing === swing &&
     last.seed === own
   )
-    return last.events;
-  const events = makeEvents(part, song, own);
-  played.set(part.notes, { arpeggio, meter, loopBars, swing, seed: own, events });
-  return events;
+    return last;
+  const made = { arpeggio, meter, loopBars, swing, seed: own, ...makeEvents(part, song, own) };
+  played.set(part.notes, made);
+  return made;
 }
 
-function makeEvents(part: Pattern, song: Song, seed: number): NoteEvent[] {
+function makeEvents(part: Pattern, song: Song, seed: number): Pick<Played, "events" | "cut"> {
   const end = loopTicks(song);
   const swing = songSwing(song);
   const audible = part.notes.filter((n) => n.startTick < end);
-  const events = part.arpeggio.on
+  const { events, cut } = part.arpeggio.on
     ? arpeggiate(audible, part.arpeggio, swing, end, seed)
-    : audible.map((n): NoteEvent => {
-        const onTick = swingTick(n.startTick, swing);
-        const offTick = Math.min(end, swingTick(n.startTick + n.lengthTicks, swing));
-        return { onTick, offTick: Math.max(onTick + 1, offTick), key: n.key, velocity: n.velocity };
-      });
-  return events.filter((e) => e.onTick < end).sort((a, b) => a.onTick - b.onTick || a.key - b.key);
+    : {
+        events: audible.map((n): NoteEvent => {
+          const onTick = swingTick(n.startTick, swing);
+          const offTick = Math.min(end, swingTick(n.startTick + n.lengthTicks, swing));
+          return { onTick, offTick: Math.max(onTick + 1, offTick), key: n.key, velocity: n.velocity };
+        }),
+        cut: false,
+      };
+  return { events: events.filter((e) => e.onTick < end).sort((a, b) => a.onTick - b.onTick || a.key - b.key), cut };
 }
 
 /** The fewest whole bars after which the events repeat within the loop; the loop's own length when they do not. */

@@ -21,8 +21,12 @@ export interface PitchRange {
 /** The keys that a strip of notes needs, with room above and below; at least an octave. */
 export function pitchRange(keys: readonly number[], room: number): PitchRange {
   if (keys.length === 0) return { low: 54, high: 66 };
-  const low = Math.min(...keys) - room;
-  const high = Math.max(...keys) + room;
+  let low = Infinity;
+  let high = -Infinity;
+  for (const key of keys) {
+    low = Math.min(low, key - room);
+    high = Math.max(high, key + room);
+  }
   const missing = Math.max(0, 12 - (high - low));
   return { low: low - Math.floor(missing / 2), high: high + Math.ceil(missing / 2) };
 }

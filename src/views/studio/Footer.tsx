@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef } from "react";
-import { loopTicks, partEvents, patternRepeatBars } from "@/core/pattern/events";
+import { MAX_EVENTS } from "@/core/pattern/arpeggio";
+import { isCut, loopTicks, partEvents, patternRepeatBars } from "@/core/pattern/events";
 import { isSharedShape } from "@/core/motion/shape";
 import { modulesOf } from "@/core/patch/kinds";
 import { SHAPE } from "@/core/patch/kinds/shape";
@@ -20,6 +21,7 @@ export function Footer() {
     () => patternRepeatBars(partEvents({ id, notes, arpeggio }, song, seed), song),
     [id, notes, arpeggio, song, seed],
   );
+  const cut = useMemo(() => isCut({ id, notes, arpeggio }, song, seed), [id, notes, arpeggio, song, seed]);
   const report = useMemo(() => {
     const shared = modulesOf(modules, SHAPE).flatMap((m): Cycle[] =>
       isSharedShape(m.choices.restart)
@@ -42,6 +44,13 @@ export function Footer() {
           {report.repeatBars} bar{report.repeatBars === 1 ? "" : "s"}
         </b>
       </span>
+      {cut && (
+        <span className="flex min-w-0 items-center gap-1.5 truncate text-ink">
+          <span className="h-2 w-2 shrink-0 bg-warn" aria-hidden />
+          The arpeggio plays more than {MAX_EVENTS.toLocaleString("en")} notes and stops there: use fewer octaves, a
+          longer rate or a shorter loop
+        </span>
+      )}
       {report.drifts.length === 0 ? (
         <span>Nothing drifts off the grid</span>
       ) : (

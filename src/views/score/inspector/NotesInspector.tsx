@@ -1,9 +1,10 @@
 import { useState } from "react";
+import { readMidiFile, type MidiJob } from "@/audio/offline";
 import { addNotes, removeNotes, setVelocity } from "@/core/pattern/noteEdit";
 import { loopTicks } from "@/core/pattern/events";
 import { CHORD_KINDS, chordKeys, type ChordSymbol } from "@/core/pitch/chord";
 import { noteName, usesFlats } from "@/core/pitch/note";
-import { readMidi, type MidiImport } from "@/core/format/midi";
+import type { MidiImport, MidiOpened } from "@/core/format/midi";
 import type { Note } from "@/core/patch/project";
 import { NOTE_ROWS } from "@/core/patch/rows";
 import { barTicks, formatPosition } from "@/core/time/meter";
@@ -161,15 +162,29 @@ function ChordAdder() {
   );
 }
 
+/** Larger files are no songs. */
+const LARGEST_MIDI = 4_000_000;
+const TOO_LARGE = { ok: false, reason: "it is larger than 4 MB" } as const;
+
 function MidiImporter() {
   const { tell } = useStudio();
   const editable = useEditable();
   const [opened, setOpened] = useState<{ fileName: string; file: MidiImport } | null>(null);
+  const [job, setJob] = useState<{ fileName: string; job: MidiJob } | null>(null);
+  const inWorker = async (file: File): Promise<MidiOpened | null> => {
+    try {
+      const started = readMidiFile(new Uint8Array(await file.arrayBuffer()));
+      setJob({ fileName: file.name, job: started });
+      return await started.result;
+    } catch (error) {
+      return { ok: false, reason: error instanceof Error ? error.message : String(error) };
+    } finally {
+      setJob(null);
+    }
+  };
   const read = async (file: File): Promise<void> => {
-    const result =
-      file.size > 4_000_000
-        ? ({ ok: false, reason: "it is larger than 4 MB" } as const)
-        : readMidi(new Uint8Array(await file.arrayBuffer()));
+    const result = file.size > LARGEST_MIDI ? TOO_LARGE : await inWorker(file);
+    if (!result) return;
     if (!result.ok)
       tell({
         kind: "error",
@@ -186,9 +201,17 @@ function MidiImporter() {
         text="Import a MIDI file…"
         label="MIDI file"
         accept=".mid,.midi,audio/midi"
-        disabled={!editable}
+        disabled={!editable || job !== null}
         onFile={(f) => void read(f)}
       />
+      {job && (
+        <div className="mt-1.5 flex items-center gap-2">
+          <progress className="h-2 min-w-0 flex-1 accent-ink" aria-label={`Reading ${job.fileName}`} />
+          <button type="button" className="chip" onClick={() => job.job.cancel()}>
+            Cancel
+          </button>
+        </div>
+      )}
       {opened && <MidiImportDialog opened={opened} onClose={() => setOpened(null)} />}
     </section>
   );
