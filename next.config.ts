@@ -1,18 +1,16 @@
 import path from "node:path";
 import type { NextConfig } from "next";
+import { GUARDS } from "./src/server/guards";
 
-const isolation = [
-  { key: "Cross-Origin-Opener-Policy", value: "same-origin" },
-  { key: "Cross-Origin-Embedder-Policy", value: "require-corp" },
-  { key: "Cross-Origin-Resource-Policy", value: "same-origin" },
-  { key: "X-Content-Type-Options", value: "nosniff" },
-  { key: "X-Frame-Options", value: "DENY" },
-  { key: "Referrer-Policy", value: "no-referrer" },
-  { key: "Permissions-Policy", value: "camera=(), microphone=(), geolocation=(), midi=(self), autoplay=(self)" },
-];
+const STATIC_POLICY =
+  "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; frame-ancestors 'none'";
 
 const config: NextConfig = {
   poweredByHeader: false,
+  // Its own redirects carry no headers of ours; src/proxy.ts makes them.
+  skipTrailingSlashRedirect: true,
+  // It starts its threads from its own files.
+  serverExternalPackages: ["piscina"],
   agentRules: false,
   experimental: { agentUpgrade: false },
   turbopack: {
@@ -23,7 +21,13 @@ const config: NextConfig = {
       "*.js": { condition: { query: "?bundled" }, type: "asset" },
     },
   },
-  headers: () => Promise.resolve([{ source: "/:path*", headers: isolation }]),
+  headers: () =>
+    Promise.resolve([
+      { source: "/:path*", headers: [...GUARDS] },
+      // Scripts of workers take their policy from their own answer.
+      { source: "/_next/static/:path*", headers: [{ key: "Content-Security-Policy", value: STATIC_POLICY }] },
+      { source: "/icon.svg", headers: [{ key: "Content-Security-Policy", value: STATIC_POLICY }] },
+    ]),
 };
 
 export default config;

@@ -1,8 +1,11 @@
 import { rmSync } from "node:fs";
 import path from "node:path";
+import { buildRenderWorker } from "./buildRenderWorker.mjs";
 import { bin, root, run } from "./run.mjs";
 
 // Types of routes from an earlier development run can break a build after a route is removed.
 rmSync(path.join(root, ".next", "dev"), { recursive: true, force: true });
 if (run(process.execPath, [path.join(root, "scripts", "buildKernels.mjs")]) !== 0) process.exit(1);
-process.exit(run(bin("next"), ["build"]));
+const code = run(bin("next"), ["build"]);
+if (code === 0) await buildRenderWorker();
+process.exit(code);

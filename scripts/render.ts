@@ -6,22 +6,15 @@
 import { closeSync, openSync, readFileSync, writeFileSync, writeSync } from "node:fs";
 import { parseArgs } from "node:util";
 import { compileProject } from "@/core/engine/compile";
-import {
-  NoteLog,
-  SAMPLE_RATES,
-  TAILS,
-  listeners,
-  renderProgram,
-  type RenderSummary,
-  type Tail,
-} from "@/core/engine/render";
+import { NoteLog, SAMPLE_RATES, TAILS, listeners, type Tail } from "@/core/engine/render";
 import { HeardLog, framesOfBars } from "@/core/engine/watch";
-import { MAX_WAV_BYTES, WavWriter, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
+import { MAX_WAV_BYTES, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
 import type { Address } from "@/core/patch/address";
 import { kindOf } from "@/core/patch/kinds";
 import { parseProjectFile } from "@/core/format/projectFile";
 import type { Project } from "@/core/patch/project";
 import { targetAt } from "@/core/patch/targets";
+import { writeSoundFile } from "@/server/soundFile";
 
 const USAGE =
   "npm run render -- project.json out.wav [--bars N] [--rate HZ] [--depth 16|24|32] [--tail wrap|append|cut] [--seed N] [--part ID] [--events FILE] [--heard FILE] [--targets a,b]";
@@ -105,34 +98,13 @@ const notes = new NoteLog(program.parts.map((p) => p.id));
 const heard = values.heard === undefined ? null : heardFile(values.heard);
 const log = heard ? listeners(notes, heard.log) : notes;
 const out = orFail(() => openSync(target, "w"));
-const writer = new WavWriter(2, { sampleRate, bitDepth });
-const frameBytes = (2 * bitDepth) / 8;
-const headBytes = writer.around(0).head.length;
-const rendered = writeSound();
+const rendered = writeSoundFile(out, program, { sampleRate, bars, tail, listener: log }, bitDepth);
+closeSync(out);
 heard?.finish();
 if (values.events) writeFileSync(values.events, JSON.stringify({ sampleRate, notes: notes.notes }, null, 1));
 console.log(
   `${target}: ${rendered.frames} frames at ${sampleRate} Hz, ${notes.notes.length} notes, peak ${rendered.peakDb.toFixed(2)} dB${rendered.limited ? ", limited" : ""}`,
 );
-
-/** Renders to the file, piece by piece: its length needs no memory. */
-function writeSound(): RenderSummary {
-  const steps = renderProgram(program, { sampleRate, bars, tail, listener: log });
-  for (;;) {
-    const step = steps.next();
-    if (step.done) {
-      const loop = tail === "wrap" ? { loopFrames: step.value.barFrames } : {};
-      const { head, foot } = writer.around(step.value.frames, loop);
-      writeSync(out, head, 0, head.length, 0);
-      writeSync(out, foot, 0, foot.length, headBytes + step.value.frames * frameBytes);
-      closeSync(out);
-      return step.value;
-    }
-    const { at, left, right } = step.value;
-    const bytes = writer.frames([left, right], at);
-    writeSync(out, bytes, 0, bytes.length, headBytes + at * frameBytes);
-  }
-}
 
 /** Writes the values of the targets note by note, as each one ends. */
 function heardFile(file: string): { log: HeardLog; finish: () => void } {

@@ -1,3 +1,4 @@
+import { GUARDS } from "@/server/guards";
 import { NextResponse, type NextRequest } from "next/server";
 
 /**
@@ -25,6 +26,13 @@ function policy(nonce: string): string {
 }
 
 export function proxy(request: NextRequest): NextResponse {
+  const { pathname, search } = request.nextUrl;
+  if (pathname.length > 1 && pathname.endsWith("/")) {
+    const redirect = NextResponse.redirect(new URL(pathname.replace(/\/+$/, "") + search, request.url), 308);
+    for (const { key, value } of GUARDS) redirect.headers.set(key, value);
+    redirect.headers.set("Content-Security-Policy", "default-src 'none'");
+    return redirect;
+  }
   const value = policy(btoa(crypto.randomUUID()));
   const headers = new Headers(request.headers);
   headers.set("Content-Security-Policy", value);

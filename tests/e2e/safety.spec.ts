@@ -28,11 +28,13 @@ const inDatabase = (page: Page, put: object): Promise<void> =>
 
 /** The browser's disk is full while `full` is set. */
 const fullDisk = (): void => {
-  const put = IDBObjectStore.prototype.put;
-  IDBObjectStore.prototype.put = function (...args: Parameters<typeof put>) {
+  const store = IDBObjectStore.prototype;
+  type Put = (this: IDBObjectStore, value: unknown, key?: IDBValidKey) => IDBRequest<IDBValidKey>;
+  const put = Reflect.get(store, "put") as Put;
+  store.put = function (value: unknown, key?: IDBValidKey) {
     if ((window as unknown as { full?: boolean }).full)
       throw new DOMException("the disk is full", "QuotaExceededError");
-    return put.apply(this, args);
+    return key === undefined ? put.call(this, value) : put.call(this, value, key);
   };
 };
 const setFull = (page: Page, full: boolean): Promise<void> =>

@@ -1,11 +1,14 @@
 import { execFile } from "node:child_process";
-import { readFile, writeFile } from "node:fs/promises";
+import { readFile, readdir, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
 import { promisify } from "node:util";
 import AxeBuilder from "@axe-core/playwright";
 import wavefile from "wavefile";
 import { damping, filterMagnitudeDb } from "@/core/dsp/filter";
 import { demoProject } from "@/core/patch/demo";
 import { projectFileText } from "@/core/format/projectFile";
+import { LIMITS } from "@/server/renderJob";
+import { LARGEST } from "../support/largest";
 import { expect, openStudio, test } from "./studio";
 
 const run = promisify(execFile);
@@ -57,7 +60,7 @@ test("POST /api/render answers with a WAV, and refuses what is too much with a r
     ["?depth=8", DEMO, 400, /depth must be/],
     ["?tail=long", DEMO, 400, /tail must be one of/],
     ["?part=none", DEMO, 400, /there is no part/],
-    ["", DEMO + " ".repeat(2_000_001), 413, /bytes at the most/],
+    ["", DEMO + " ".repeat(16_000_001), 413, /bytes at the most/],
   ];
   for (const [query, body, status, reason] of cases) {
     const answer = await post(query, body);
@@ -68,6 +71,71 @@ test("POST /api/render answers with a WAV, and refuses what is too much with a r
   const states = many.map((r) => r.status());
   expect(states.filter((s) => s === 200).length).toBeGreaterThanOrEqual(2);
   expect(states.filter((s) => s === 429).length).toBeGreaterThanOrEqual(1);
+  expect(many.find((r) => r.status() === 429)!.headers()["retry-after"]).toBe("5");
+});
+
+test("while two long renders run and thirty are refused, pages answer; nothing stays behind", async ({
+  request,
+  baseURL,
+}) => {
+  const largest = LARGEST["as many notes as parts hold"]!();
+  const heavy = projectFileText({ ...largest, song: { ...largest.song, loopBars: 8 } });
+  // The largest projects fit in a request.
+  expect(Math.max(...Object.values(LARGEST).map((make) => projectFileText(make()).length))).toBeLessThan(
+    LIMITS.bodyBytes,
+  );
+  const files = async (): Promise<string[]> => (await readdir(tmpdir())).filter((f) => /^clovik-.*\.wav$/.test(f));
+  const before = await files();
+  const post = (signal?: AbortSignal) =>
+    fetch(`${baseURL}/api/render?bars=64`, {
+      method: "POST",
+      body: heavy,
+      headers: { "Content-Type": "application/json" },
+      ...(signal ? { signal } : {}),
+    });
+  const stop = new AbortController();
+  const long = [post(stop.signal), post(stop.signal)].map((p) =>
+    p.then(
+      () => "done",
+      () => "left",
+    ),
+  );
+  const health = async () =>
+    (await (await request.get("/api/health")).json()) as { status: string; renders: { running: number } };
+  await expect.poll(async () => (await health()).renders.running).toBe(2);
+  const refused = await Promise.all(Array.from({ length: 30 }, () => post()));
+  expect(new Set(refused.map((r) => r.status))).toEqual(new Set([429]));
+  const times: number[] = [];
+  for (let i = 0; i < 15; i++) {
+    const start = performance.now();
+    expect((await request.get("/shelf")).status()).toBe(200);
+    times.push(performance.now() - start);
+  }
+  // The middle of fifteen: a single one may fall on a busy moment of a shared machine.
+  expect(times.sort((a, b) => a - b)[7]).toBeLessThan(100);
+  stop.abort();
+  expect(await Promise.all(long)).toEqual(["left", "left"]);
+  await expect.poll(async () => (await health()).renders.running).toBe(0);
+  expect(await files()).toEqual(before);
+});
+
+test("requests from other sites are refused, and every answer carries its guards", async ({ request, baseURL }) => {
+  const post = (headers: Record<string, string>) =>
+    fetch(`${baseURL}/api/render?bars=1`, { method: "POST", body: DEMO, headers });
+  const json = { "Content-Type": "application/json" };
+  expect((await post({ ...json, Origin: "https://elsewhere.test" })).status).toBe(403);
+  expect((await post({ ...json, Origin: "null" })).status).toBe(403);
+  expect((await post({ ...json, "Sec-Fetch-Site": "cross-site" })).status).toBe(403);
+  expect((await post({ "Content-Type": "text/plain" })).status).toBe(415);
+  expect((await post({ ...json, Origin: baseURL!, "Sec-Fetch-Site": "same-origin" })).status).toBe(200);
+  const page = await (await request.get("/")).text();
+  const script = /src="(\/_next\/static\/[^"]+\.js)"/.exec(page)![1]!;
+  for (const path of [script, "/icon.svg", "/shelf/", "/nowhere", "/api/health", "/api/render", "/schema/project"]) {
+    const { headers } = await fetch(`${baseURL}${path}`, { redirect: "manual" });
+    expect(headers.get("x-content-type-options"), path).toBe("nosniff");
+    expect(headers.get("content-security-policy"), path).toContain("default-src 'none'");
+    expect(headers.get("cross-origin-opener-policy"), path).toBe("same-origin");
+  }
 });
 
 test("npm run render writes the sound, the notes and what is heard", async ({ request }, info) => {

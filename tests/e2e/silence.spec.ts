@@ -37,7 +37,7 @@ test("a sound that stops by itself is told within a second, and one button bring
   await page.evaluate(() => {
     // The browser calls this when the processor has thrown; no event that a page makes does.
     const { node } = (window as unknown as Spied).tapped;
-    node.onprocessorerror?.call(node as AudioWorkletNode, new ErrorEvent("processorerror"));
+    node.onprocessorerror?.call(node, new ErrorEvent("processorerror"));
   });
   await expect(page.getByText(/^The sound has stopped: the engine stopped by itself/)).toBeVisible({ timeout: 1000 });
   await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();

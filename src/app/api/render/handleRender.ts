@@ -1,45 +1,61 @@
-import { compileProject } from "@/core/engine/compile";
-import { SAMPLE_RATES, TAILS, renderProgram, type Piece, type RenderSummary, type Tail } from "@/core/engine/render";
-import { WavWriter, type BitDepth } from "@/core/format/wav";
-import { parseProjectFile } from "@/core/format/projectFile";
+import { open, rm } from "node:fs/promises";
+import { SAMPLE_RATES, TAILS } from "@/core/engine/render";
+import { LIMITS, type Query } from "@/server/renderJob";
+import { renderInPool } from "@/server/renderPool";
 
 /**
  * POST a project file, get a WAV. Query: bars (1 to 64; the loop's length), rate (Hz), depth (16, 24 or 32), tail
  * (wrap, append or cut), part (an id). Every limit is answered with a 4xx and a JSON body { error }.
  */
 
-const LIMITS = { bodyBytes: 2_000_000, bars: 64, atOnce: 2, seconds: 30, audioSeconds: 600 } as const;
-
 let running = 0;
+let bodies = 0;
 
-const refuse = (status: number, error: string): Response => Response.json({ error }, { status });
+/** Renders that are under way: for whoever watches the server. */
+export const rendersRunning = (): number => running;
 
-/** Reads a body of at most `bodyBytes`; null when it is larger. */
-async function readBody(request: Request): Promise<string | null> {
-  if (Number(request.headers.get("content-length") ?? 0) > LIMITS.bodyBytes) return null;
+const refuse = (status: number, error: string, headers: Readonly<Record<string, string>> = {}): Response =>
+  Response.json({ error }, { status, headers: { "Cache-Control": "no-store", ...headers } });
+
+const busy = (reason: string): Response => refuse(429, reason, { "Retry-After": "5" });
+
+/** Why a request is not one of this page or of a program: browsers tell where theirs come from. Null for a good one. */
+function foreign(request: Request): Response | null {
+  const site = request.headers.get("sec-fetch-site");
+  const origin = request.headers.get("origin");
+  const host = request.headers.get("host");
+  const elsewhere = origin !== null && (!URL.canParse(origin) || new URL(origin).host !== host);
+  if (elsewhere || (site !== null && site !== "same-origin" && site !== "none"))
+    return refuse(403, "requests from other sites are not answered");
+  if (!/^application\/json\s*(;|$)/i.test(request.headers.get("content-type") ?? ""))
+    return refuse(415, "the body must be a project file, sent as application/json");
+  return null;
+}
+
+/** Reads a body within its bounds of size and time; the answer that refuses it otherwise. */
+async function readBody(request: Request): Promise<Uint8Array<ArrayBuffer> | Response> {
+  const tooLarge = (): Response => refuse(413, `a project may have ${LIMITS.bodyBytes} bytes at the most`);
+  if (Number(request.headers.get("content-length") ?? 0) > LIMITS.bodyBytes) return tooLarge();
   const reader = request.body?.getReader();
-  if (!reader) return "";
+  if (!reader) return new Uint8Array(0);
+  const late = Symbol("late");
+  const deadline = new Promise<typeof late>((resolve) => setTimeout(resolve, LIMITS.bodySeconds * 1000, late));
   const chunks: Uint8Array[] = [];
   let size = 0;
   for (;;) {
-    const { done, value } = await reader.read();
-    if (done) break;
-    size += value.length;
-    if (size > LIMITS.bodyBytes) {
-      await reader.cancel();
-      return null;
+    const next = await Promise.race([reader.read(), deadline]);
+    if (next === late) {
+      void reader.cancel().catch(() => undefined);
+      return refuse(408, `the project did not arrive within ${LIMITS.bodySeconds} s`);
     }
-    chunks.push(value);
+    if (next.done) return Uint8Array.from(Buffer.concat(chunks));
+    size += next.value.length;
+    if (size > LIMITS.bodyBytes) {
+      void reader.cancel().catch(() => undefined);
+      return tooLarge();
+    }
+    chunks.push(next.value);
   }
-  return new TextDecoder().decode(Buffer.concat(chunks));
-}
-
-interface Query {
-  readonly bars: number | null;
-  readonly sampleRate: number;
-  readonly bitDepth: BitDepth;
-  readonly tail: Tail;
-  readonly part: string | undefined;
 }
 
 function readQuery(url: URL): Query | string {
@@ -57,52 +73,49 @@ function readQuery(url: URL): Query | string {
 }
 
 export async function handleRender(request: Request): Promise<Response> {
+  const stranger = foreign(request);
+  if (stranger) return stranger;
   const query = readQuery(new URL(request.url));
   if (typeof query === "string") return refuse(400, query);
-  if (running >= LIMITS.atOnce) return refuse(429, `${LIMITS.atOnce} renders are running; try again when one is done`);
+  if (running >= LIMITS.atOnce) return busy(`${LIMITS.atOnce} renders are running; try again when one is done`);
+  if (bodies >= LIMITS.bodies) return busy(`${LIMITS.bodies} projects are being sent; try again when one has arrived`);
+  bodies++;
+  const body = await readBody(request).finally(() => bodies--);
+  if (body instanceof Response) return body;
+  // Others may have arrived meanwhile.
+  if (running >= LIMITS.atOnce) return busy(`${LIMITS.atOnce} renders are running; try again when one is done`);
   running++;
   try {
-    const body = await readBody(request);
-    if (body === null) return refuse(413, `a project may have ${LIMITS.bodyBytes} bytes at the most`);
-    const opened = parseProjectFile(body);
-    if (!opened.ok) return refuse(422, `${opened.path}: ${opened.reason}`);
-    const { project } = opened;
-    if (query.part !== undefined && !project.parts.some((p) => p.id === query.part))
-      return refuse(400, `part: there is no part "${query.part}"`);
-    const program = compileProject(project, query.part);
-    const bars = query.bars ?? project.song.loopBars;
-    const seconds = (bars * program.song.barTicks) / program.song.ticksPerSec;
-    if (seconds > LIMITS.audioSeconds)
-      return refuse(400, `${bars} bars last ${Math.round(seconds)} s; at most ${LIMITS.audioSeconds} s are rendered`);
-    const writer = new WavWriter(2, { sampleRate: query.sampleRate, bitDepth: query.bitDepth });
-    const pieces: { at: number; bytes: Uint8Array<ArrayBuffer> }[] = [];
-    const done = await runWithin(
-      renderProgram(program, { sampleRate: query.sampleRate, bars, tail: query.tail }),
-      (p) => pieces.push({ at: p.at, bytes: writer.frames([p.left, p.right], p.at) }),
-      request.signal,
-    );
-    if (!done) return refuse(408, `the render took longer than ${LIMITS.seconds} s; ask for fewer bars`);
-    const { head, foot } = writer.around(done.frames, query.tail === "wrap" ? { loopFrames: done.barFrames } : {});
-    pieces.sort((a, b) => a.at - b.at);
-    const file = new Blob([head, ...pieces.map((p) => p.bytes), foot]);
-    return new Response(file, { headers: { "Content-Type": "audio/wav", "Cache-Control": "no-store" } });
+    const signal = AbortSignal.any([request.signal, AbortSignal.timeout(LIMITS.seconds * 1000)]);
+    const rendered = await renderInPool(body, query, signal);
+    return rendered.ok ? await fileResponse(rendered.path) : refuse(rendered.status, rendered.reason);
   } finally {
     running--;
   }
 }
 
-/** Runs a render in slices, so that the server answers others meanwhile. Null when its time is up or nobody waits for it. */
-async function runWithin(
-  steps: Generator<Piece, RenderSummary>,
-  take: (piece: Piece) => void,
-  signal: AbortSignal,
-): Promise<RenderSummary | null> {
-  const until = Date.now() + LIMITS.seconds * 1000;
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    take(step.value);
-    if (Date.now() > until || signal.aborted) return null;
-    await new Promise((resolve) => setImmediate(resolve));
-  }
+/** Streams a file in slices; it is gone from the disk as soon as it is open. */
+async function fileResponse(path: string): Promise<Response> {
+  const file = await open(path);
+  await rm(path, { force: true });
+  const { size } = await file.stat();
+  let at = 0;
+  const stream = new ReadableStream<Uint8Array>(
+    {
+      async pull(controller) {
+        const { bytesRead, buffer } = await file.read(new Uint8Array(65_536), 0, 65_536, at);
+        at += bytesRead;
+        if (bytesRead > 0) controller.enqueue(buffer.subarray(0, bytesRead));
+        if (at >= size || bytesRead === 0) {
+          await file.close();
+          controller.close();
+        }
+      },
+      cancel: () => file.close(),
+    },
+    { highWaterMark: 0 },
+  );
+  return new Response(stream, {
+    headers: { "Content-Type": "audio/wav", "Content-Length": String(size), "Cache-Control": "no-store" },
+  });
 }
