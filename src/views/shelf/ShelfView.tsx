@@ -190,7 +190,8 @@ function Room({ list }: { list: readonly ProjectSummary[] | null }) {
   if (!room) return null;
   return (
     <p className="mt-4 text-ink2">
-      {inMegabytes(room.used)} of {inMegabytes(room.quota)} that this browser offers are used.{" "}
+      Of the {inMegabytes(room.quota)} that this browser offers, {inMegabytes(room.used)}{" "}
+      {room.used < 2_000_000 ? "is" : "are"} used.{" "}
       {room.safe ? (
         "It keeps them until you delete them."
       ) : (
