@@ -1,9 +1,25 @@
-// Tries the properties of random projects for long: before a release. npm run soak [-- --times 40]
-import { bin, ensurePackages, run } from "./run.mjs";
+// Long trials before a release: random projects, damaged files, a browser that is killed, playing with edits, two tabs.
+// npm run soak [-- --times 40] [--seconds 600]
+import { bin, ensureBuild, ensureChromium, ensurePackages, freePort, run } from "./run.mjs";
 
 ensurePackages();
-const at = process.argv.indexOf("--times");
-const times = at === -1 ? 40 : Number(process.argv[at + 1]);
-const files = ["src/core/engine/engine.test.ts", "src/core/patch/patch.test.ts"];
-const options = ["--testTimeout=1800000", "-t", "properties|read back as it was"];
-process.exit(run(bin("vitest"), ["run", ...files, ...options], { CLOVIK_RUNS: String(times) }));
+ensureChromium();
+ensureBuild();
+const option = (name, otherwise) => {
+  const at = process.argv.indexOf(`--${name}`);
+  return at === -1 ? otherwise : process.argv[at + 1];
+};
+const times = option("times", "50");
+const files = ["engine/engine", "patch/patch", "patch/changeCheck", "format/mutation"].map(
+  (f) => `src/core/${f}.test.ts`,
+);
+const which = "properties|read back as it was|damaged files|agrees with the check|undo of any edits";
+const units = run(bin("vitest"), ["run", ...files, "src/state/state.test.ts", "--testTimeout=3600000", "-t", which], {
+  CLOVIK_RUNS: times,
+});
+const journeys = run(bin("playwright"), ["test", "tests/e2e/soak.spec.ts", "--reporter=list"], {
+  CLOVIK_SOAK: "1",
+  CLOVIK_SOAK_SECONDS: option("seconds", "600"),
+  CLOVIK_PORT: String(await freePort()),
+});
+process.exit(units || journeys);

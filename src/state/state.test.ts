@@ -8,6 +8,7 @@ import { sha256 } from "@/core/format/sha256";
 import { demoProject } from "@/core/patch/demo";
 import type { Note, Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
+import { runs } from "../../tests/support/runs";
 import { newId } from "./ids";
 import { addModule, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
 import { createProjectStore, type Edit } from "./projectStore";
@@ -53,6 +54,7 @@ describe("the project store", () => {
         }
         expect(store.redo()).toBeNull();
       }),
+      runs(100),
     );
   });
 

@@ -1,0 +1,145 @@
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import type { Page } from "@playwright/test";
+import puppeteer from "puppeteer-core";
+import { launchOptions } from "../../scripts/browser.mjs";
+import { expect, openStudio, slider, test, typeValue, watch } from "./studio";
+
+/** A short case of each with every test run; `npm run soak` makes them long. */
+const LONG = process.env["CLOVIK_SOAK"] === "1";
+const KILLS = LONG ? 100 : 1;
+const SECONDS = Number(process.env["CLOVIK_SOAK_SECONDS"] ?? 600);
+const PLAY_SEC = LONG ? SECONDS : 4;
+const TABS_SEC = LONG ? SECONDS : 6;
+
+/** Draws that a seed repeats (mulberry32, public domain). */
+function draws(seed: number): (below: number) => number {
+  let state = seed;
+  return (below) => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(state ^ (state >>> 15), state | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) % below;
+  };
+}
+
+test("killed at any moment of editing, no edit older than a second is lost, and nothing is torn", async ({
+  baseURL,
+}) => {
+  test.setTimeout(60_000 + KILLS * 15_000);
+  const draw = draws(7);
+  const userDataDir = await mkdtemp(path.join(tmpdir(), "clovik-kill-"));
+  const tempoOf = "Number(document.querySelector('[role=slider][aria-label=Tempo]').getAttribute('aria-valuenow'))";
+  let worst = 0;
+  try {
+    for (let i = 0; i < KILLS; i++) {
+      const browser = await puppeteer.launch({ ...launchOptions, userDataDir, defaultViewport: null });
+      const page = await browser.newPage();
+      await page.goto(baseURL!);
+      await page.waitForSelector("[data-save=saved]");
+      await page.focus("[role=slider][aria-label=Tempo]");
+      const down = Number(await page.evaluate(tempoOf)) > 250;
+      const log: { at: number; tempo: number }[] = [];
+      const end = Date.now() + 300 + draw(2500);
+      while (Date.now() < end) {
+        await page.keyboard.press(down ? "ArrowDown" : "ArrowUp");
+        log.push({ at: Date.now(), tempo: Number(await page.evaluate(tempoOf)) });
+      }
+      const killedAt = Date.now();
+      browser.process()!.kill("SIGKILL");
+      await new Promise((resolve) => browser.process()!.once("exit", resolve));
+
+      const after = await puppeteer.launch({ ...launchOptions, userDataDir, defaultViewport: null });
+      const again = await after.newPage();
+      await again.goto(baseURL!);
+      await again.waitForSelector("[data-save=saved]");
+      const kept = Number(await again.evaluate(tempoOf));
+      expect(await again.evaluate("document.body.textContent.includes('is damaged')")).toBe(false);
+      await after.close();
+      const lost = log.filter(({ tempo }) => (down ? tempo < kept : tempo > kept));
+      const oldest = lost.length > 0 ? killedAt - Math.min(...lost.map((l) => l.at)) : 0;
+      worst = Math.max(worst, oldest);
+      expect(oldest, `edits of the last ${oldest} ms were lost`).toBeLessThan(1200);
+    }
+  } finally {
+    await rm(userDataDir, { recursive: true, force: true });
+  }
+  if (LONG) console.log(`${KILLS} kills: at the most the last ${worst} ms were lost`);
+});
+
+/** The page's heap after a collection, in bytes. */
+async function heap(page: Page): Promise<number> {
+  const session = await page.context().newCDPSession(page);
+  await session.send("HeapProfiler.collectGarbage");
+  const { usedSize } = (await session.send("Runtime.getHeapUsage")) as { usedSize: number };
+  await session.detach();
+  return usedSize;
+}
+
+test("played while it is edited, it keeps playing, and its memory stays flat", async ({ studio: page }) => {
+  test.setTimeout(60_000 + PLAY_SEC * 1500);
+  await openStudio(page);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+  const draw = draws(3);
+  const names = ["Tempo", "Smoothing", "Rate", "Swing", "Starts at"];
+  const keys = ["ArrowUp", "ArrowDown", "Shift+ArrowUp", "PageDown", "PageUp", "Backspace"];
+  const act = async (): Promise<void> => {
+    if (draw(5) === 0) return page.keyboard.press(draw(2) ? "Control+z" : "Control+Shift+z");
+    await slider(page, names[draw(names.length)]!).focus();
+    await page.keyboard.press(keys[draw(keys.length)]!);
+  };
+  for (let i = 0; i < 30; i++) await act();
+  const before = await heap(page);
+  let acts = 0;
+  for (const end = Date.now() + PLAY_SEC * 1000; Date.now() < end; acts++) await act();
+  const after = await heap(page);
+  await expect(page.getByText(/^The sound has/)).toBeHidden();
+  const tick = (): Promise<number> => page.getByTestId("playhead").getAttribute("data-tick").then(Number);
+  const stands = await tick();
+  await expect.poll(tick).not.toBe(stands);
+  // The history grows with every edit: some hundred bytes each.
+  expect(after - before).toBeLessThan(4_000_000 + acts * 3000);
+  if (LONG) console.log(`${PLAY_SEC} s, ${acts} edits: heap ${(before / 1e6).toFixed(1)} to ${(after / 1e6).toFixed(1)} MB`); // prettier-ignore
+});
+
+test("two tabs at random leave one that edits, and what it shows is what is stored", async ({
+  studio: page,
+  context,
+  baseURL,
+}) => {
+  test.setTimeout(90_000 + TABS_SEC * 2000);
+  const other = await context.newPage();
+  const problems = watch(other, baseURL!);
+  await openStudio(page);
+  await openStudio(other);
+  const draw = draws(5);
+  const tabs = [page, other];
+  // What goes away under the hand is not waited for.
+  for (const tab of tabs) tab.setDefaultTimeout(3000);
+  const editable = async (tab: Page): Promise<boolean> =>
+    (await tab.getByRole("button", { name: "Edit it here" }).count()) === 0 &&
+    (await tab.getByRole("button", { name: "Bring it back" }).count()) === 0;
+  let acts = 0;
+  for (const end = Date.now() + TABS_SEC * 1000; Date.now() < end; acts++) {
+    const tab = tabs[draw(2)]!;
+    const what = draw(8);
+    if (what === 0) await tab.reload();
+    else if (what <= 2) {
+      const take = tab.getByRole("button", { name: /^(Edit it here|Bring it back)$/ });
+      if ((await take.count()) > 0) await take.click().catch(() => undefined);
+    } else if (await editable(tab)) await typeValue(tab, "Tempo", String(60 + draw(200))).catch(() => undefined);
+    await expect(tab.getByRole("button", { name: /^(Play|Stop)$/ })).toBeVisible();
+  }
+  // Whoever edits, edits alone.
+  await expect.poll(async () => (await Promise.all(tabs.map(editable))).filter(Boolean).length).toBe(1);
+  const editor = (await editable(page)) ? page : other;
+  await typeValue(editor, "Tempo", "123");
+  await expect(editor.locator("[data-save=saved]")).toBeVisible();
+  await (editor === page ? other : page).close();
+  await editor.reload();
+  await expect(slider(editor, "Tempo")).toHaveAttribute("aria-valuenow", "123");
+  expect(problems).toEqual([]);
+  if (LONG) console.log(`two tabs: ${acts} acts in ${TABS_SEC} s`);
+});
