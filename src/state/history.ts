@@ -15,7 +15,7 @@ export interface History<T> {
 }
 
 /** Entries are kept until they take about this much memory; the newest always stays. */
-export const HISTORY_BYTES = 64_000_000;
+const HISTORY_BYTES = 64_000_000;
 
 export const emptyHistory = <T>(): History<T> => ({ done: [], undone: [] });
 

@@ -4,7 +4,7 @@ import type { Project } from "@/core/patch/project";
 import { emptyHistory, holdsSame, record, redo, undo, type History } from "./history";
 
 /** `since` is when the first edit was made that is not stored. */
-export type SaveState =
+type SaveState =
   | { readonly kind: "saved"; readonly at: number }
   | { readonly kind: "waiting"; readonly since: number }
   | { readonly kind: "saving"; readonly since: number }

@@ -8,12 +8,13 @@ import { sha256 } from "@/core/format/sha256";
 import { demoProject } from "@/core/patch/demo";
 import type { Note, Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
-import { runs } from "../../tests/support/runs";
 import { newId } from "./ids";
 import { addModule, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
 import { createProjectStore, type Edit } from "./projectStore";
 
 const PART = "rigging";
+/** Edits in a row: twenty with every test run, a thousand in `npm run soak -- --times 50`. */
+const LONGEST = 20 * Number(process.env["CLOVIK_RUNS"] ?? 1);
 const EDITS: readonly Edit[] = [
   editSong({ tempoBpm: 140 }),
   editArpeggio(PART, { octaves: 3 }),
@@ -37,7 +38,7 @@ const cutoffOf = (p: Project): number | undefined =>
 describe("the project store", () => {
   test("undo of any edits restores the document exactly, redo brings them back", () => {
     fc.assert(
-      fc.property(fc.array(fc.nat(EDITS.length - 1), { minLength: 1, maxLength: 20 }), (order) => {
+      fc.property(fc.array(fc.nat(EDITS.length - 1), { minLength: 1, maxLength: LONGEST }), (order) => {
         const store = createProjectStore(demoProject("d"));
         const seen: Project[] = [store.getState().project];
         for (const i of order) if (store.edit(`edit ${i}`, EDITS[i]!)) seen.push(store.getState().project);
@@ -54,7 +55,7 @@ describe("the project store", () => {
         }
         expect(store.redo()).toBeNull();
       }),
-      runs(100),
+      { numRuns: 100, endOnFailure: true },
     );
   });
 

@@ -18,6 +18,14 @@ function run(engine: Engine, frames: number): Float32Array {
   return left;
 }
 
+/** An engine that plays a project from its start. */
+function playing(project: Project): Engine {
+  const engine = newEngine();
+  engine.load(compileProject(project));
+  engine.play(0);
+  return engine;
+}
+
 /** The loudest line above 6 kHz against the loudest of all, in windows of 2048 frames: what a click leaves of low sines. */
 function clickDb(x: Float32Array): number {
   let worst = -Infinity;
@@ -33,6 +41,20 @@ function clickDb(x: Float32Array): number {
   }
   return worst;
 }
+
+describe("voices of a group", () => {
+  test("turn their corners alone: notes that start at all sorts of frames sound as each does by itself", () => {
+    const keys = [40, 43, 47, 50, 54, 57, 61, 64, 68];
+    const notes = keys.map((key, i) => note(37 * i, 400 - 21 * i, key));
+    const alike = { amp: { attack: { unit: "ms", ms: 3 }, decay: { unit: "ms", ms: 11 }, sustain: 40, release: { unit: "ms", ms: 7 } } } as const; // prettier-ignore
+    const render = (list: typeof notes): Float32Array =>
+      run(playing(makeProject({ ...alike, values: { "amp.level": -30 }, notes: list })), 12_000);
+    const together = render(notes);
+    const alone = notes.map((n) => render([n]));
+    const apart = together.map((v, i) => v - alone.reduce((sum, one) => sum + one[i]!, 0));
+    expect(peak(apart) / peak(together)).toBeLessThan(1e-5);
+  });
+});
 
 describe("notes that find no room", () => {
   const soft = { attack: { unit: "ms", ms: 40 }, release: { unit: "ms", ms: 3000 } } as const;

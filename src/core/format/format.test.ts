@@ -120,6 +120,9 @@ describe("WAV files", () => {
       sampleRate: 44_100,
       bitsPerSample: bitDepth,
       audioFormat: bitDepth === 32 ? 3 : 1,
+      // Microsoft's WAVE format: nAvgBytesPerSec and nBlockAlign.
+      byteRate: (44_100 * 2 * bitDepth) / 8,
+      blockAlign: (2 * bitDepth) / 8,
     });
     const scale = bitDepth === 32 ? 1 : 2 ** (bitDepth - 1) - 1;
     const [l, r] = read.getSamples(false, Float64Array) as unknown as [Float64Array, Float64Array];

@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { barTicks, formatPosition } from "./meter";
 import { NOTE_VALUES, noteValueName, noteValueTicks, parseNoteValue, TICKS_PER_WHOLE } from "./noteValue";
 import { repeatReport } from "./repeat";
-import { formatSpan, parseSpan, spanMs, spanTicks } from "./span";
+import { formatSpan, parseSpan, spanMs, spanTicks, type Span } from "./span";
 import { swingTick } from "./swing";
 
 const base = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
@@ -17,7 +17,8 @@ describe("note values", () => {
     for (const v of NOTE_VALUES) expect(parseNoteValue(noteValueName(v))).toEqual(v);
     expect(noteValueName({ num: 3, den: 16 })).toBe("1/8D");
     expect(noteValueName({ num: 1, den: 12 })).toBe("1/8T");
-    for (const bad of ["", "1/0", "0/4", "x", "1/8X", "99/1"]) expect(parseNoteValue(bad)).toBeNull();
+    for (const bad of ["", "1/0", "0/4", "x", "1/8X", "99/1", "33/1", "1/97", "97/100", "5/193"])
+      expect(parseNoteValue(bad)).toBeNull();
   });
 
   // Definition of beats per minute, and of dotted (3/2) and triplet (2/3) values.
@@ -38,6 +39,14 @@ describe("note values", () => {
 test("spans are read as they are written", () => {
   for (const text of ["12.5 ms", "1.2 s", "4 Hz", "1/8T", "2 bars", "1 bar"])
     expect(formatSpan(parseSpan(text)!)).toBe(text);
+  const spans: [Span, string][] = [
+    [{ unit: "ms", ms: 9.994 }, "9.99 ms"],
+    [{ unit: "ms", ms: 12.34 }, "12.3 ms"],
+    [{ unit: "ms", ms: 1000 }, "1 s"],
+    [{ unit: "ms", ms: 1234.5 }, "1.23 s"],
+    [{ unit: "hz", hz: 1.2345 }, "1.23 Hz"],
+  ];
+  for (const [span, text] of spans) expect(formatSpan(span)).toBe(text);
   expect(parseSpan("250")).toEqual({ unit: "ms", ms: 250 });
   expect(parseSpan("1,5 s")).toEqual({ unit: "ms", ms: 1500 });
   for (const bad of ["", "fast", "0 hz", "40 bars", "-3 ms"]) expect(parseSpan(bad)).toBeNull();
