@@ -32,15 +32,15 @@ afterEach(() => vi.useRealTimers());
 const trim = (db: number): boolean => store.edit("Set trim", setTrim(db), "drag");
 
 describe("saving", () => {
-  test("waits for the hand to rest, and no longer than a second", async () => {
-    for (let i = 1; i <= 12; i++) {
+  test("waits for the hand to rest, and not for long", async () => {
+    for (let i = 1; i <= 8; i++) {
       trim(-i);
       await vi.advanceTimersByTimeAsync(100);
     }
-    // One save in 1.2 s of dragging, after a second; the rest follows when the hand rests.
-    expect(written).toEqual([-10]);
+    // One save in 0.8 s of dragging, after 0.6; the rest follows when the hand rests.
+    expect(written).toEqual([-6]);
     await vi.advanceTimersByTimeAsync(400);
-    expect(written).toEqual([-10, -12]);
+    expect(written).toEqual([-6, -8]);
     expect(store.getState().save).toEqual({ kind: "saved", at: Date.now() - 200 });
     expect(saver.isDirty()).toBe(false);
   });

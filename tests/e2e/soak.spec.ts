@@ -4,7 +4,7 @@ import path from "node:path";
 import type { Page } from "@playwright/test";
 import puppeteer from "puppeteer-core";
 import { launchOptions } from "../../scripts/browser.mjs";
-import { expect, openStudio, slider, test, typeValue, watch } from "./studio";
+import { expect, forget, openStudio, slider, test, typeValue, watch } from "./studio";
 
 /** A short case of each with every test run; `npm run soak` makes them long. */
 const LONG = process.env["CLOVIK_SOAK"] === "1";
@@ -60,7 +60,7 @@ test("killed at any moment of editing, no edit older than a second is lost, and 
       const lost = log.filter(({ tempo }) => (down ? tempo < kept : tempo > kept));
       const oldest = lost.length > 0 ? killedAt - Math.min(...lost.map((l) => l.at)) : 0;
       worst = Math.max(worst, oldest);
-      expect(oldest, `edits of the last ${oldest} ms were lost`).toBeLessThan(1200);
+      expect(oldest, `edits of the last ${oldest} ms were lost`).toBeLessThan(1000);
     }
   } finally {
     await rm(userDataDir, { recursive: true, force: true });
@@ -82,6 +82,14 @@ test("played while it is edited, it keeps playing, and its memory stays flat", a
   await openStudio(page);
   await page.getByRole("button", { name: "Play", exact: true }).click();
   await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+  // What is tapped for other tests would fill the memory that is measured here.
+  await page.evaluate(() =>
+    (window as unknown as { tapped: { node: AudioWorkletNode } }).tapped.node.port.postMessage({
+      type: "tap",
+      on: false,
+    }),
+  );
+  await forget(page);
   const draw = draws(3);
   const names = ["Tempo", "Smoothing", "Rate", "Swing", "Starts at"];
   const keys = ["ArrowUp", "ArrowDown", "Shift+ArrowUp", "PageDown", "PageUp", "Backspace"];
