@@ -85,11 +85,17 @@ export async function handleRender(request: Request): Promise<Response> {
   // Others may have arrived meanwhile.
   if (running >= LIMITS.atOnce) return busy(`${LIMITS.atOnce} renders are running; try again when one is done`);
   running++;
+  // Signals made by AbortSignal.timeout and any are held weakly, and one was lost while a render ran on for minutes.
+  const order = new AbortController();
+  const stop = (): void => order.abort();
+  const timer = setTimeout(stop, LIMITS.seconds * 1000);
+  request.signal.addEventListener("abort", stop);
   try {
-    const signal = AbortSignal.any([request.signal, AbortSignal.timeout(LIMITS.seconds * 1000)]);
-    const rendered = await renderInPool(body, query, signal);
+    const rendered = await renderInPool(body, query, order.signal);
     return rendered.ok ? await fileResponse(rendered.path) : refuse(rendered.status, rendered.reason);
   } finally {
+    clearTimeout(timer);
+    request.signal.removeEventListener("abort", stop);
     running--;
   }
 }
