@@ -3,7 +3,7 @@ import type { BitDepth } from "@/core/format/wav";
 
 /** Everything that one answer of the server may take. */
 export const LIMITS = {
-  /** The largest project without recordings has 7.4 MB as a file: server.spec.ts. */
+  /** The largest project without recordings has 6.1 MB as a file; server.spec.ts holds it. */
   bodyBytes: 16_000_000,
   /** Bodies that are being sent at once, and how long one may take. */
   bodies: 8,

@@ -216,13 +216,18 @@ export class Workspace {
   /** Opens a project that is not stored yet, and stores it. False when the one that is open is not to be left. */
   async adopt(project: Project): Promise<boolean> {
     if (!(await this.leave())) return false;
+    await this.begin(project);
+    return true;
+  }
+
+  /** Opens and stores a new project, whatever was open. */
+  private async begin(project: Project): Promise<void> {
     await this.lock.acquire(project.id);
     this.revision = 0;
     this.store.open(project, null);
     this.saver.unsaved();
     await this.saver.flush();
     this.remember(project.id);
-    return true;
   }
 
   create(name: string): Promise<boolean> {
@@ -241,14 +246,8 @@ export class Workspace {
   }
 
   /** Goes on with what is open here as a project of its own: what is stored is another tab's. */
-  async keepAsCopy(): Promise<void> {
-    const copy = copyOf(this.store.getState().project);
-    await this.lock.acquire(copy.id);
-    this.revision = 0;
-    this.store.open(copy, null);
-    this.saver.unsaved();
-    await this.saver.flush();
-    this.remember(copy.id);
+  keepAsCopy(): Promise<void> {
+    return this.begin(copyOf(this.store.getState().project));
   }
 
   /** Opens the last good state of a project that cannot be read, as a project of its own; the record stays. */
@@ -354,6 +353,8 @@ export class Workspace {
 
   /** Takes the open project over from the tab that edits it, as that tab left it. */
   async takeOver(): Promise<void> {
+    // After a conflict there are edits here that what is stored lacks.
+    if (!(await this.leave())) return;
     await this.lock.takeOver(this.openId);
     await this.reopen();
   }

@@ -170,7 +170,7 @@ const noteEvent = z.object({
 
 const NOTE_NUMBERS = Object.entries(NOTE_RANGES) as [keyof typeof NOTE_RANGES, readonly [number, number]][];
 
-/** What `noteEvent` accepts, forty times as fast: a hand may drag thousands of notes. */
+/** What `noteEvent` accepts, without the cost of a schema: a hand may drag thousands of notes. */
 export const isNote = (n: Note): boolean =>
   typeof n.id === "string" &&
   n.id.length > 0 &&
