@@ -16,7 +16,7 @@ export default defineConfig({
     launchOptions,
   },
   webServer: {
-    command: `node node_modules/next/dist/bin/next start -H 127.0.0.1 -p ${port}`,
+    command: `node scripts/serve.mjs ${port}`,
     url: `http://127.0.0.1:${port}`,
     env: { NEXT_TELEMETRY_DISABLED: "1" },
     reuseExistingServer: false,

@@ -77,8 +77,7 @@ export function freePort(wanted = 0) {
 
 /** Starts the built application; resolves with its address when it answers, and with what stops it. */
 export async function startServer(port, stdio = "ignore") {
-  const next = path.join(root, "node_modules", "next", "dist", "bin", "next");
-  const child = spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
+  const child = spawn(process.execPath, [path.join(root, "scripts", "serve.mjs"), String(port)], {
     cwd: root,
     env,
     stdio,

@@ -10,16 +10,23 @@ const option = (name, otherwise) => {
   return at === -1 ? otherwise : process.argv[at + 1];
 };
 const times = option("times", "50");
-const files = ["engine/engine", "patch/patch", "patch/changeCheck", "format/mutation"].map(
-  (f) => `src/core/${f}.test.ts`,
+const unit = (files, which, timeoutMs, env = {}) =>
+  run(bin("vitest"), ["run", ...files.map((f) => `src/${f}.test.ts`), `--testTimeout=${timeoutMs}`, "-t", which], {
+    CLOVIK_RUNS: times,
+    ...env,
+  });
+const properties = unit(
+  ["core/engine/engine", "core/patch/patch", "core/patch/changeCheck", "state/state"],
+  "properties|read back as it was|agrees with the check|undo of any edits",
+  3_600_000,
 );
-const which = "properties|read back as it was|damaged files|agrees with the check|undo of any edits";
-const units = run(bin("vitest"), ["run", ...files, "src/state/state.test.ts", "--testTimeout=3600000", "-t", which], {
-  CLOVIK_RUNS: times,
+// Damaged files have bounds: this much memory for all of them, and for 5000 of a kind 100 s.
+const damaged = unit(["core/format/mutation"], "damaged files", 2000 * Number(times), {
+  NODE_OPTIONS: "--max-old-space-size=300",
 });
 const journeys = run(bin("playwright"), ["test", "tests/e2e/soak.spec.ts", "--reporter=list"], {
   CLOVIK_SOAK: "1",
   CLOVIK_SOAK_SECONDS: option("seconds", "600"),
   CLOVIK_PORT: String(await freePort()),
 });
-process.exit(units || journeys);
+process.exit(properties || damaged || journeys);

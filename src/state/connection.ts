@@ -7,11 +7,13 @@ export interface Schema extends DBSchema {
   /** Recordings and wave tables by their SHA-256, once however many projects use them. */
   binaries: { key: string; value: Uint8Array };
   states: { key: [string, number]; value: EarlierState };
+  /** By project and a key of their own; what is stored here belongs to the documents that name it. */
+  parts: { key: [string, string]; value: unknown };
 }
 
 const asError = (x: unknown): Error => (x instanceof Error ? x : new Error(String(x)));
 
-const VERSION = 3;
+const VERSION = 4;
 /** A database that has not opened within this time is given up for now. */
 const PATIENCE_MS = 5000;
 
@@ -71,6 +73,7 @@ export class Connection {
           }
           if (from < 2) db.createObjectStore("binaries");
           if (from < 3) db.createObjectStore("states", { keyPath: ["project", "savedAt"] });
+          if (from < 4) db.createObjectStore("parts");
         },
         blocked: () => {
           blocked = true;

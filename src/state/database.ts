@@ -2,24 +2,23 @@ import type { IDBPDatabase } from "idb";
 import { openProject, type Opened } from "@/core/patch/migrate";
 import type { Project } from "@/core/patch/project";
 import { Connection, type Schema } from "./connection";
+import { StoredParts, ofProject, whole, type StoredDocument } from "./storedParts";
 
-export interface ProjectRecord {
+export interface ProjectRecord extends StoredDocument {
   readonly id: string;
   readonly name: string;
   /** Milliseconds since 1970. */
   readonly savedAt: number;
   /** Counts saves; a save is refused when another one came between. */
   readonly revision: number;
-  readonly document: unknown;
 }
 
 export type ProjectSummary = Pick<ProjectRecord, "id" | "name" | "savedAt">;
 
 /** An earlier state of a project, kept for the day when the stored one cannot be read. */
-export interface EarlierState {
+export interface EarlierState extends StoredDocument {
   readonly project: string;
   readonly savedAt: number;
-  readonly document: unknown;
 }
 
 /** Earlier states that are kept of each project, and the least time between them. */
@@ -42,6 +41,8 @@ export class SaveConflict extends Error {
 
 /** The browser's database of projects. A transaction is written whole or not at all, so a crash cannot tear a project. */
 export class ProjectDatabase {
+  private readonly parts = new StoredParts();
+
   private constructor(private readonly connection: Connection) {}
 
   /** Rejects, with words for a person, when the browser has no database to give. */
@@ -86,34 +87,51 @@ export class ProjectDatabase {
     return { opened: openProject(record.document), revision: record.revision };
   }
 
-  /** What is stored under an id, as it is. */
+  /** What is stored under an id, as it is, its document whole. */
   record(id: string): Promise<ProjectRecord | undefined> {
-    return this.run((db) => db.get("projects", id));
+    return this.run(async (db) => {
+      const tx = db.transaction(["projects", "parts"]);
+      const record = await tx.objectStore("projects").get(id);
+      return record && whole(tx.objectStore("parts"), id, record);
+    });
   }
 
-  /** Earlier states of a project, newest first. */
-  async earlier(id: string): Promise<EarlierState[]> {
-    return (await this.run((db) => db.getAll("states", statesOf(id)))).reverse();
+  /** Earlier states of a project, newest first, their documents whole. */
+  earlier(id: string): Promise<EarlierState[]> {
+    return this.run(async (db) => {
+      const tx = db.transaction(["states", "parts"]);
+      const states = (await tx.objectStore("states").getAll(statesOf(id))).reverse();
+      const parts = tx.objectStore("parts");
+      return Promise.all(states.map((s) => whole(parts, id, s)));
+    });
   }
 
-  /** Saves over `revision` (0 for a new project) and returns the next one. Throws SaveConflict when it is not the stored one. */
+  /**
+   * Saves over `revision` (0 for a new project) and returns the next one. What did not change is not written again.
+   * Throws SaveConflict when it is not the stored one.
+   */
   save(project: Project, revision: number): Promise<number> {
     return this.run(async (db) => {
-      const tx = db.transaction(["projects", "states"], "readwrite", { durability: "strict" });
+      const { id, name } = project;
+      const tx = db.transaction(["projects", "states", "parts"], "readwrite", { durability: "strict" });
       const projects = tx.objectStore("projects");
-      const stored = await projects.get(project.id);
-      if ((stored?.revision ?? 0) !== revision) {
+      if (((await projects.get(id))?.revision ?? 0) !== revision) {
         await tx.done;
         throw new SaveConflict();
       }
       const savedAt = Date.now();
-      await projects.put({ id: project.id, name: project.name, savedAt, revision: revision + 1, document: project });
+      const parts = tx.objectStore("parts");
+      const stored = await this.parts.put(parts, project);
+      await projects.put({ id, name, savedAt, revision: revision + 1, ...stored });
       const states = tx.objectStore("states");
-      const known = await states.getAllKeys(statesOf(project.id));
-      if (!(savedAt - (known.at(-1)?.[1] ?? -Infinity) < STATE_EVERY_MS)) {
-        await states.put({ project: project.id, savedAt, document: project });
-        for (const key of known.slice(0, Math.max(0, known.length + 1 - STATES))) await states.delete(key);
+      const known = await states.getAll(statesOf(id));
+      if (!(savedAt - (known.at(-1)?.savedAt ?? -Infinity) < STATE_EVERY_MS)) {
+        await states.put({ project: id, savedAt, ...stored });
+        for (const old of known.splice(0, Math.max(0, known.length + 1 - STATES)))
+          await states.delete([id, old.savedAt]);
       }
+      const used = new Set([stored, ...known].flatMap((s) => s.parts ?? []));
+      for (const key of await parts.getAllKeys(ofProject(id))) if (!used.has(key[1])) await parts.delete(key);
       await tx.done;
       return revision + 1;
     });
@@ -122,11 +140,13 @@ export class ProjectDatabase {
   /** Removes a project and returns what was stored, so that it can be put back. */
   remove(id: string): Promise<ProjectRecord | null> {
     return this.run(async (db) => {
-      const tx = db.transaction("projects", "readwrite");
-      const record = (await tx.store.get(id)) ?? null;
-      await tx.store.delete(id);
+      const tx = db.transaction(["projects", "parts"], "readwrite");
+      const projects = tx.objectStore("projects");
+      const record = await projects.get(id);
+      const removed = record && (await whole(tx.objectStore("parts"), id, record));
+      await projects.delete(id);
       await tx.done;
-      return record;
+      return removed ?? null;
     });
   }
 
@@ -156,18 +176,22 @@ export class ProjectDatabase {
     });
   }
 
-  /** Removes earlier states and binary things that belong to no stored project; tells how many binaries. Call it while nothing can be undone. */
+  /** Removes earlier states, parts and binary things that belong to no stored project; tells how many binaries. Call it while nothing can be undone. */
   tidy(): Promise<number> {
     return this.run(async (db) => {
-      const tx = db.transaction(["projects", "binaries", "states"], "readwrite");
+      const tx = db.transaction(["projects", "binaries", "states", "parts"], "readwrite");
       const records = await tx.objectStore("projects").getAll();
       const ids = new Set(records.map((r) => r.id));
       const states = tx.objectStore("states");
-      const used = new Set(records.flatMap((r) => hashesOf(r.document)));
+      const kept: StoredDocument[] = [...records];
       for (const state of await states.getAll()) {
-        if (ids.has(state.project)) hashesOf(state.document).forEach((h) => used.add(h));
+        if (ids.has(state.project)) kept.push(state);
         else await states.delete([state.project, state.savedAt]);
       }
+      const parts = tx.objectStore("parts");
+      const usedParts = new Set(kept.flatMap((k) => k.parts ?? []));
+      for (const key of await parts.getAllKeys()) if (!usedParts.has(key[1])) await parts.delete(key);
+      const used = new Set(kept.flatMap((k) => hashesOf(k.document)));
       const store = tx.objectStore("binaries");
       const unused = (await store.getAllKeys()).filter((hash) => !used.has(hash));
       for (const hash of unused) await store.delete(hash);

@@ -6,7 +6,7 @@ import { newRoute, newShape } from "@/core/patch/defaults";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { sha256 } from "@/core/format/sha256";
 import { demoProject } from "@/core/patch/demo";
-import type { Note, Project } from "@/core/patch/project";
+import type { Note, Part, Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
 import { newId } from "./ids";
 import { addModule, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
@@ -202,6 +202,51 @@ describe("what is kept for bad days", () => {
     await db.remove("one");
     await db.tidy();
     expect(await names("one")).toEqual([]);
+  });
+
+  test("a save writes the parts that changed and no others; earlier states keep theirs", async () => {
+    vi.useFakeTimers({ toFake: ["Date"], now: 0 });
+    const db = await ProjectDatabase.open("parts-test");
+    const raw = await openDB("parts-test");
+    const keys = async (): Promise<string[]> => (await raw.getAllKeys("parts")).map((k) => (k as string[]).join("/"));
+    const [part] = demoProject("one").parts as [Part];
+    const named = (name: string): Part => ({ ...part, id: name, name });
+    const first = { ...demoProject("one"), parts: [named("a"), named("b"), named("c")] };
+    await db.save(first, 0);
+    const before = await keys();
+    expect(before).toHaveLength(3);
+    // Song and name alone write no part.
+    await db.save({ ...first, name: "Other" }, 1);
+    expect(await keys()).toEqual(before);
+    const second = { ...first, parts: [first.parts[2]!, named("d"), first.parts[0]!] };
+    await db.save(second, 2);
+    // The first state still needs all three.
+    expect((await keys()).filter((k) => !before.includes(k))).toHaveLength(1);
+    expect((await db.load("one"))!.opened).toEqual({ ok: true, project: second });
+    expect((await db.earlier("one")).map((s) => s.document)).toEqual([first]);
+    for (let i = 3; i < 9; i++) {
+      vi.setSystemTime(i * 300_000);
+      await db.save({ ...second, name: `${i}` }, i);
+    }
+    // Nothing names "b" any more.
+    expect(await keys()).toHaveLength(3);
+    // Undone to a part that was cleared away: it is written again.
+    await db.save(first, 9);
+    expect((await db.load("one"))!.opened).toEqual({ ok: true, project: first });
+    // A copy in another project has parts of its own, and removing the first leaves them.
+    await db.save({ ...first, id: "two" }, 0);
+    const record = (await db.remove("one"))!;
+    await db.tidy();
+    expect((await db.load("two"))!.opened).toMatchObject({ ok: true });
+    expect(await keys()).toHaveLength(3);
+    await db.putBack(record);
+    expect((await db.load("one"))!.opened).toEqual({ ok: true, project: first });
+    // What was put back is whole, as older versions stored it; it is saved over in parts. One that is missing is told.
+    await db.save({ ...first, name: "Newer" }, 10);
+    await raw.delete("parts", (await keys()).find((k) => k.startsWith("one"))!.split("/"));
+    const { opened } = (await db.load("one"))!;
+    expect(opened.ok ? "" : opened.path).toMatch(/^parts\[\d\]$/);
+    raw.close();
   });
 
   test("a connection that was lost is opened again; one that is blocked says so and can be tried again", async () => {

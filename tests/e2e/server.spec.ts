@@ -130,7 +130,16 @@ test("requests from other sites are refused, and every answer carries its guards
   expect((await post({ ...json, Origin: baseURL!, "Sec-Fetch-Site": "same-origin" })).status).toBe(200);
   const page = await (await request.get("/")).text();
   const script = /src="(\/_next\/static\/[^"]+\.js)"/.exec(page)![1]!;
-  for (const path of [script, "/icon.svg", "/shelf/", "/nowhere", "/api/health", "/api/render", "/schema/project"]) {
+  for (const path of [
+    script,
+    "/icon.svg",
+    "/shelf/",
+    "//shelf",
+    "/nowhere",
+    "/api/health",
+    "/api/render",
+    "/schema/project",
+  ]) {
     const { headers } = await fetch(`${baseURL}${path}`, { redirect: "manual" });
     expect(headers.get("x-content-type-options"), path).toBe("nosniff");
     expect(headers.get("content-security-policy"), path).toContain("default-src 'none'");
