@@ -37,6 +37,7 @@ test("the shelf keeps, renames, copies, deletes and brings back", async ({ studi
   await saved(page);
   await page.getByRole("link", { name: "Shelf" }).click();
   await page.getByRole("button", { name: "Duplicate Night Crossing" }).click();
+  await expect(page.getByRole("list", { name: "Strips of the score" })).toBeVisible();
   await expect(page.locator("header")).toContainText("Night Crossing copy");
   await page.getByRole("link", { name: "Shelf" }).click();
   await page.getByRole("button", { name: "Night Crossing copy", exact: true }).click();

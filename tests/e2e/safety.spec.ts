@@ -94,6 +94,64 @@ test("each tab opens its own project again; a tab that waits can edit when the o
   await saved(other);
 });
 
+test("work of another that came between is not overwritten: it goes on as a copy, or after a question it is left", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  await typeValue(page, "Tempo", "111");
+  await saved(page);
+  // A browser without locks, or a tool, has written the project meanwhile.
+  const meanwhile = (bpm: number): Promise<void> =>
+    page.evaluate(
+      (tempoBpm) =>
+        new Promise<void>((resolve) => {
+          const open = indexedDB.open("clovik");
+          open.onsuccess = () => {
+            const tx = open.result.transaction("projects", "readwrite");
+            tx.objectStore("projects").openCursor().onsuccess = (event) => {
+              type Stored = { name: string; revision: number; document: { song: object } };
+              const cursor = (event.target as IDBRequest<IDBCursorWithValue | null>).result;
+              if (!cursor) return;
+              const record = cursor.value as Stored;
+              const { document } = record;
+              if (record.name === "Night Crossing")
+                cursor.update({
+                  ...record,
+                  revision: record.revision + 1,
+                  document: { ...document, song: { ...document.song, tempoBpm } },
+                });
+              cursor.continue();
+            };
+            tx.oncomplete = () => {
+              open.result.close();
+              resolve();
+            };
+          };
+        }),
+      bpm,
+    );
+  await meanwhile(150);
+  await typeValue(page, "Tempo", "112");
+  await expect(page.getByText(/^Not saved since .*changed elsewhere/)).toBeVisible();
+  await page.getByRole("button", { name: "Go on with a copy" }).click();
+  await saved(page);
+  await expect(page.locator("header")).toContainText("Night Crossing copy");
+  await tempoIs(page, "112");
+  await shelf(page);
+  await page.getByRole("button", { name: "Open Night Crossing", exact: true }).click();
+  await tempoIs(page, "150");
+  await meanwhile(160);
+  await typeValue(page, "Tempo", "113");
+  await page.getByRole("button", { name: "Show what is stored" }).click();
+  await page.getByRole("button", { name: "Stay" }).click();
+  await tempoIs(page, "113");
+  await page.getByRole("button", { name: "Show what is stored" }).click();
+  await page.getByRole("button", { name: "Leave without them" }).click();
+  await tempoIs(page, "160");
+  await typeValue(page, "Tempo", "161");
+  await saved(page);
+});
+
 test("what cannot be stored stays in sight, is not left without a question, and is stored when there is room", async ({
   studio: page,
 }) => {

@@ -84,4 +84,11 @@ test("without shared memory the playhead runs, the meter moves and the sound is 
   );
   await expect(page.getByTestId("engine")).toContainText(/[1-9]\d* voices?/);
   await expect(page.getByLabel("Output level")).not.toContainText("silent");
+  // A worklet that hangs reports nothing any more.
+  await page.evaluate(() => {
+    (window as unknown as Spied).tapped.node.port.onmessage = null;
+  });
+  await expect(page.getByText(/^The sound has stopped: the engine does not answer/)).toBeVisible({ timeout: 2000 });
+  await play(page);
+  await sounds(page);
 });
