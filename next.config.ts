@@ -1,6 +1,6 @@
 import path from "node:path";
 import type { NextConfig } from "next";
-import { GUARDS } from "./src/server/guards";
+import { GUARDS } from "./src/server/guards.mjs";
 
 const STATIC_POLICY =
   "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; frame-ancestors 'none'";

@@ -1,4 +1,4 @@
-import { GUARDS } from "@/server/guards";
+import { GUARDS } from "@/server/guards.mjs";
 import { NextResponse, type NextRequest } from "next/server";
 
 /**

@@ -1,0 +1,1 @@
+export declare const GUARDS: readonly { readonly key: string; readonly value: string }[];
