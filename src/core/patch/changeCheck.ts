@@ -1,4 +1,4 @@
-import type { z } from "./zod";
+import type { Schema } from "./zod";
 import { MAX_NOTES, type Note, type Part, type Project } from "./project";
 import { PIECES, checkPatch, isNote } from "./schema";
 
@@ -10,7 +10,7 @@ export interface Problem {
 
 const pathText = (path: readonly PropertyKey[]): string => path.map(String).join(".");
 
-function inPiece(schema: z.ZodType, value: unknown, path: readonly PropertyKey[]): Problem | null {
+function inPiece(schema: Schema, value: unknown, path: readonly PropertyKey[]): Problem | null {
   const result = schema.safeParse(value);
   if (result.success) return null;
   const issue = result.error.issues[0]!;
@@ -19,7 +19,7 @@ function inPiece(schema: z.ZodType, value: unknown, path: readonly PropertyKey[]
 
 /** The first problem among the things of a list that are not, the same objects, in the list before. */
 function inList<T>(
-  schema: z.ZodType,
+  schema: Schema,
   after: readonly T[],
   before: readonly T[],
   path: readonly PropertyKey[],

@@ -1,4 +1,4 @@
-import type { z } from "./zod";
+import type * as z from "./zod";
 import { ProjectSchema } from "./schema";
 import { FORMAT, VERSION, type Project } from "./project";
 import { ProjectV1, upgradeV1 } from "./versions/v1";
@@ -9,7 +9,7 @@ export type Opened =
 
 /** A version's own check and the pure function that turns a checked document into the next version. */
 interface Upgrade {
-  readonly schema: z.ZodType;
+  readonly schema: z.Schema;
   readonly run: (checked: never) => object;
 }
 
@@ -23,7 +23,7 @@ const pathText = (path: readonly PropertyKey[]): string =>
     "",
   ) || "file";
 
-function firstReason(error: z.ZodError): Opened {
+function firstReason(error: z.core.$ZodError): Opened {
   const issue = error.issues[0];
   return issue ? refuse(pathText(issue.path), issue.message) : refuse("file", "not a project");
 }

@@ -1,4 +1,4 @@
-import { z } from "./zod";
+import * as z from "./zod";
 import { ADDRESS, ID, type Address } from "./address";
 import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
@@ -14,37 +14,37 @@ import { MAX_NOTE_VALUE } from "../time/noteValue";
 import { HZ_RANGE } from "../time/span";
 
 const numberOf = (p: Parameter) => {
-  const number = z.number().min(p.min).max(p.max);
-  return (p.whole ? number.int() : number).describe(`${p.label}${p.unit ? `, in ${p.unit}` : ""}`);
+  const number: z.ZodMiniNumber<number> = p.whole ? z.whole(p.min, p.max) : z.within(p.min, p.max);
+  return number.check(z.describe(`${p.label}${p.unit ? `, in ${p.unit}` : ""}`));
 };
 
-const id = z.string().regex(ID, "an id is made of letters, digits, - and _");
+const id = z.string().check(z.regex(ID, "an id is made of letters, digits, - and _"));
 const MAX_ID = 64;
-const partId = z.string().min(1).max(MAX_ID);
-const name = z.string().trim().min(1, "a name is needed").max(80);
+const partId = z.text(1, MAX_ID);
+const name = z.nameText();
 
 const noteValue = z.object({
-  num: z.int().min(1).max(MAX_NOTE_VALUE.num),
-  den: z.int().min(1).max(MAX_NOTE_VALUE.den),
+  num: z.whole(1, MAX_NOTE_VALUE.num),
+  den: z.whole(1, MAX_NOTE_VALUE.den),
 });
-const note = noteValue.extend({ unit: z.literal("note") });
-const bars = z.object({ unit: z.literal("bars"), bars: z.int().min(1).max(32) });
-const hz = z.object({ unit: z.literal("hz"), hz: z.number().min(HZ_RANGE.min).max(HZ_RANGE.max) });
+const note = z.extend(noteValue, { unit: z.literal("note") });
+const bars = z.object({ unit: z.literal("bars"), bars: z.whole(1, 32) });
+const hz = z.object({ unit: z.literal("hz"), hz: z.within(HZ_RANGE.min, HZ_RANGE.max) });
 
 function spanOf(t: TimeRow) {
-  const ms = z.object({ unit: z.literal("ms"), ms: z.number().min(t.min).max(t.max) });
+  const ms = z.object({ unit: z.literal("ms"), ms: z.within(t.min, t.max) });
   const span = t.hz
     ? z.discriminatedUnion("unit", [ms, hz, note, bars])
     : z.discriminatedUnion("unit", [ms, note, bars]);
-  return span.describe(t.label);
+  return span.check(z.describe(t.label));
 }
 
 /** An object whose missing fields take their defaults, as does the whole of it. */
-function defaulted<T>(rows: Readonly<Record<string, T>>, field: (row: T) => z.ZodType, fallback: (row: T) => unknown) {
+function defaulted<T>(rows: Readonly<Record<string, T>>, field: (row: T) => z.Schema, fallback: (row: T) => unknown) {
   const entries = Object.entries(rows);
-  const shape = Object.fromEntries(entries.map(([key, r]) => [key, field(r).default(fallback(r) as never)]));
+  const shape = Object.fromEntries(entries.map(([key, r]) => [key, z._default(field(r), fallback(r) as never)]));
   const whole = Object.fromEntries(entries.map(([key, r]) => [key, fallback(r)]));
-  return z.object(shape).default(whole);
+  return z._default(z.object(shape), whole);
 }
 
 /** The schema of a kind's modules, from its rows. */
@@ -54,41 +54,41 @@ const moduleOf = (k: KindShape) => {
     id,
     kind: z.literal(k.kind),
     name,
-    on: z.boolean().default(true),
+    on: z._default(z.boolean(), true),
     values: defaulted(k.rows, numberOf, (r) => r.default),
     choices: defaulted(
       k.choices,
-      (c) => z.enum(c.options).describe(c.label),
+      (c) => z.enum(c.options).check(z.describe(c.label)),
       (c) => c.default,
     ),
     times: defaulted(k.times, spanOf, (t) => t.default),
-    data: Object.keys(k.data).length > 0 ? data : data.default({}),
+    data: Object.keys(k.data).length > 0 ? data : z._default(data, {}),
   });
 };
 
 const module = z.discriminatedUnion(
   "kind",
   KINDS.map(moduleOf) as unknown as [ReturnType<typeof moduleOf>, ...ReturnType<typeof moduleOf>[]],
-) as unknown as z.ZodType<Module>;
+) as unknown as z.Schema<Module>;
 
 const route = z.object({
   id,
   source: id,
-  target: z.string().regex(ADDRESS, "an address is owner.parameter") as unknown as z.ZodType<Address>,
+  target: z.string().check(z.regex(ADDRESS, "an address is owner.parameter")) as unknown as z.Schema<Address>,
   amount: z.number(),
-  amplitude: z.boolean().default(false),
-  around: z.boolean().default(false),
-  reversed: z.boolean().default(false),
-  curve: pointsSchema.nullable().default(null),
-  scaledBy: id.nullable().default(null),
-  atStart: z.boolean().default(false),
-  on: z.boolean().default(true),
+  amplitude: z._default(z.boolean(), false),
+  around: z._default(z.boolean(), false),
+  reversed: z._default(z.boolean(), false),
+  curve: z._default(z.nullable(pointsSchema), null),
+  scaledBy: z._default(z.nullable(id), null),
+  atStart: z._default(z.boolean(), false),
+  on: z._default(z.boolean(), true),
 });
 
 const MAX_MODULES = 32;
-const cables = z.array(z.object({ from: id, to: id })).max(64);
-const patchOf = <M, R>(m: z.ZodType<M>, r: z.ZodType<R>) =>
-  z.object({ modules: z.array(m).max(MAX_MODULES), cables, routes: z.array(r).max(MAX_ROUTES) });
+const cables = z.listOf(z.object({ from: id, to: id }), 0, 64);
+const patchOf = <M, R>(m: z.Schema<M>, r: z.Schema<R>) =>
+  z.object({ modules: z.listOf(m, 0, MAX_MODULES), cables, routes: z.listOf(r, 0, MAX_ROUTES) });
 
 const uniqueIds = (list: readonly { id: string }[]) => new Set(list.map((e) => e.id)).size === list.length;
 
@@ -158,7 +158,7 @@ const NOTE_RANGES = {
   key: [0, 127],
   velocity: [NOTE_ROWS.velocity.min, NOTE_ROWS.velocity.max],
 } as const;
-const wholeWithin = ([low, high]: readonly [number, number]) => z.int().min(low).max(high);
+const wholeWithin = ([low, high]: readonly [number, number]) => z.whole(low, high);
 
 const noteEvent = z.object({
   id: partId,
@@ -191,39 +191,36 @@ const arpeggio = z.object({
 const part = z.object({
   id: partId,
   name,
-  notes: z.array(noteEvent).max(MAX_NOTES).refine(uniqueIds, "two notes have the same id"),
+  notes: z.listOf(noteEvent, 0, MAX_NOTES).check(z.refine(uniqueIds, "two notes have the same id")),
   arpeggio,
   patch: patchOf(module, route),
 });
 
-const songModules = <T>(m: z.ZodType<T>) => z.array(m).max(MAX_MODULATORS);
-const partList = <T>(p: z.ZodType<T>) =>
+const songModules = <T>(m: z.Schema<T>) => z.listOf(m, 0, MAX_MODULATORS);
+const partList = <T>(p: z.Schema<T>) =>
   z
-    .array(p)
-    .min(1)
-    .max(MAX_PARTS)
-    .refine((list) => uniqueIds(list as { id: string }[]), "two parts have the same id");
+    .listOf(p, 1, MAX_PARTS)
+    .check(z.refine((list) => uniqueIds(list as { id: string }[]), "two parts have the same id"));
 
 const binary = z.object({
-  hash: z.string().regex(/^[0-9a-f]{64}$/, "a SHA-256 has 64 hexadecimal digits"),
+  hash: z.string().check(z.regex(/^[0-9a-f]{64}$/, "a SHA-256 has 64 hexadecimal digits")),
   name,
-  bytes: z.int().min(1).max(64_000_000),
+  bytes: z.whole(1, 64_000_000),
 });
 
 const binaryList = z
-  .array(binary)
-  .max(64)
-  .refine((list) => new Set(list.map((b) => b.hash)).size === list.length, "a binary is named twice");
+  .listOf(binary, 0, 64)
+  .check(z.refine((list) => new Set(list.map((b) => b.hash)).size === list.length, "a binary is named twice"));
 
 const song = z.object({
   tempoBpm: numberOf(SONG_ROWS.tempo),
   meter: z.object({
-    beats: z.int().min(1).max(32),
+    beats: z.whole(1, 32),
     unit: z.union([z.literal(2), z.literal(4), z.literal(8), z.literal(16)]),
   }),
   loopBars: numberOf(SONG_ROWS.loopBars),
   swing: z.object({ percent: numberOf(SONG_ROWS.swing), grid: z.union([z.literal(8), z.literal(16)]) }),
-  key: z.object({ tonic: z.int().min(0).max(11), scale: z.enum(["major", "minor"]) }),
+  key: z.object({ tonic: z.whole(0, 11), scale: z.enum(["major", "minor"]) }),
 });
 
 /** The current version of the document. Unknown fields are dropped; missing values take the defaults of their rows. */
@@ -234,23 +231,25 @@ export const ProjectSchema = z
     id: partId,
     name,
     song,
-    modules: songModules(module).default([]),
+    modules: z._default(songModules(module), []),
     parts: partList(part),
-    binaries: binaryList.default([]),
+    binaries: z._default(binaryList, []),
     outputTrim: numberOf(SONG_ROWS.trim),
-    seed: z.int().min(0).max(0xffffffff),
+    seed: z.whole(0, 0xffffffff),
   })
-  .superRefine((p, ctx) => {
-    p.modules.forEach((m, i) => {
-      if (kindOf(m).role !== "modulator")
-        ctx.addIssue({ code: "custom", message: "a song holds modulators only", path: ["modules", i, "kind"] });
-    });
-    p.parts.forEach((q, i) =>
-      checkPatch(q.patch, p.modules, (message, path) =>
-        ctx.addIssue({ code: "custom", message, path: ["parts", i, "patch", ...path] }),
-      ),
-    );
-  }) as unknown as z.ZodType<Project>;
+  .check(
+    z.superRefine((p, ctx) => {
+      p.modules.forEach((m, i) => {
+        if (kindOf(m).role !== "modulator")
+          ctx.addIssue({ code: "custom", message: "a song holds modulators only", path: ["modules", i, "kind"] });
+      });
+      p.parts.forEach((q, i) =>
+        checkPatch(q.patch, p.modules, (message, path) =>
+          ctx.addIssue({ code: "custom", message, path: ["parts", i, "patch", ...path] }),
+        ),
+      );
+    }),
+  ) as unknown as z.Schema<Project>;
 
 /** The schemas of the document's parts, for checks of what an edit has changed. */
 export const PIECES = {

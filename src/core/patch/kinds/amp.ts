@@ -1,4 +1,4 @@
-import { z } from "../zod";
+import * as z from "../zod";
 import { row } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
 
@@ -15,7 +15,7 @@ export const AMP = defineKind({
   },
   choices: {},
   times: {},
-  data: { envelope: z.string().min(1).max(64).describe("id of the envelope that shapes the level") },
+  data: { envelope: z.text(1, 64).check(z.describe("id of the envelope that shapes the level")) },
 }); // prettier-ignore
 
 export type Amp = ModuleOf<typeof AMP>;

@@ -1,4 +1,4 @@
-import type { z } from "../zod";
+import type * as z from "../zod";
 import type { Span } from "../../time/span";
 import type { Move, Parameter } from "../row";
 
@@ -39,7 +39,7 @@ export interface KindShape {
   readonly choices: Readonly<Record<string, Choice>>;
   readonly times: Readonly<Record<string, TimeRow>>;
   /** Fields of `data`, checked by Zod; a field without a default must be there. */
-  readonly data: Readonly<Record<string, z.ZodType>>;
+  readonly data: Readonly<Record<string, z.Schema>>;
 }
 
 /** The key of a row in a kind's record of rows: what addresses and files have. Throws RangeError for a row of another kind. */

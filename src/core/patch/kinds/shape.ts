@@ -1,22 +1,21 @@
-import { z } from "../zod";
+import * as z from "../zod";
 import { MAX_POINTS } from "../../curve/curve";
 import { row } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
 
 const point = z.object({
-  x: z.number().min(0).max(1),
-  y: z.number().min(0).max(1),
-  tension: z.number().min(-100).max(100).default(0),
+  x: z.within(0, 1),
+  y: z.within(0, 1),
+  tension: z._default(z.within(-100, 100), 0),
 });
 
 /** Points of a drawn curve: in order, from x 0 to x 1. */
-export const pointsSchema = z
-  .array(point)
-  .min(2)
-  .max(MAX_POINTS)
-  .refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1")
-  .refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x")
-  .readonly();
+export const pointsSchema = z.readonly(
+  z.listOf(point, 2, MAX_POINTS).check(
+    z.refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1"),
+    z.refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x"),
+  ),
+);
 
 const RESTARTS = ["song", "bar", "note", "once"] as const;
 export type Restart = (typeof RESTARTS)[number];

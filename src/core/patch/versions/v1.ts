@@ -1,27 +1,24 @@
-import { z } from "../zod";
+import * as z from "../zod";
+import { listOf, within, whole } from "../zod";
 
 /** Version 1 as it was released; frozen. Upgrades check a file against it before they trust a field of it. */
 
-const id = z.string().min(1).max(64);
-const name = z.string().trim().min(1, "a name is needed").max(80);
-const within = (min: number, max: number) => z.number().min(min).max(max);
-const whole = (min: number, max: number) => z.int().min(min).max(max);
+const id = z.text(1, 64);
+const name = z.nameText();
 const uniqueIds = (list: { id: string }[]) => new Set(list.map((e) => e.id)).size === list.length;
 
 const noteValue = z.object({ num: whole(1, 96), den: whole(1, 192) });
 const ms = z.object({ unit: z.literal("ms"), ms: within(0, 60_000) });
 const hz = z.object({ unit: z.literal("hz"), hz: within(0.01, 200) });
-const note = noteValue.extend({ unit: z.literal("note") });
+const note = z.extend(noteValue, { unit: z.literal("note") });
 const bars = z.object({ unit: z.literal("bars"), bars: whole(1, 32) });
 const time = z.discriminatedUnion("unit", [ms, note, bars]);
-const rate = z.discriminatedUnion("unit", [ms.extend({ ms: within(1, 60_000) }), hz, note, bars]);
+const rate = z.discriminatedUnion("unit", [z.extend(ms, { ms: within(1, 60_000) }), hz, note, bars]);
 
-const points = z
-  .array(z.object({ x: within(0, 1), y: within(0, 1), tension: within(-100, 100) }))
-  .min(2)
-  .max(64)
-  .refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1")
-  .refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x");
+const points = listOf(z.object({ x: within(0, 1), y: within(0, 1), tension: within(-100, 100) }), 2, 64).check(
+  z.refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1"),
+  z.refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x"),
+);
 
 const envelope = z.object({
   kind: z.literal("envelope"),
@@ -78,54 +75,52 @@ const patch = z
       "osc.start": z.enum(["fixed", "random"]),
       "filter.type": z.enum(["lp24", "lp12", "bp12", "hp12"]),
     }),
-    modulators: z
-      .array(z.discriminatedUnion("kind", [envelope, shape]))
-      .min(1)
-      .max(12),
-    routes: z
-      .array(
-        z.object({
-          id,
-          source: id,
-          target: z.enum(["osc.pitch", "amp.level", "filter.cutoff", "filter.resonance", "amp.pan"]),
-          amount: z.number(),
-          on: z.boolean(),
-          reversed: z.boolean(),
-        }),
-      )
-      .max(32),
+    modulators: listOf(z.discriminatedUnion("kind", [envelope, shape]), 1, 12),
+    routes: listOf(
+      z.object({
+        id,
+        source: id,
+        target: z.enum(["osc.pitch", "amp.level", "filter.cutoff", "filter.resonance", "amp.pan"]),
+        amount: z.number(),
+        on: z.boolean(),
+        reversed: z.boolean(),
+      }),
+      0,
+      32,
+    ),
   })
-  .superRefine((p, ctx) => {
-    const ids = p.modulators.map((m) => m.id);
-    const problem = (message: string, path: (string | number)[]) => ctx.addIssue({ code: "custom", message, path });
-    if (p.modulators.find((m) => m.id === AMP_ENVELOPE)?.kind !== "envelope")
-      problem(`an envelope with the id "${AMP_ENVELOPE}" is needed`, ["modulators"]);
-    if (new Set(ids).size < ids.length) problem("two modulators have the same id", ["modulators"]);
-    p.routes.forEach((r, i) => {
-      if (r.source !== "velocity" && r.source !== "key" && !ids.includes(r.source))
-        problem(`the source "${r.source}" does not exist`, ["routes", i, "source"]);
-      if (Math.abs(r.amount) > REACH[r.target])
-        problem(`an amount on ${r.target} must be within ±${REACH[r.target]}`, ["routes", i, "amount"]);
-    });
-  });
+  .check(
+    z.superRefine((p, ctx) => {
+      const ids = p.modulators.map((m) => m.id);
+      const problem = (message: string, path: (string | number)[]) => ctx.addIssue({ code: "custom", message, path });
+      if (p.modulators.find((m) => m.id === AMP_ENVELOPE)?.kind !== "envelope")
+        problem(`an envelope with the id "${AMP_ENVELOPE}" is needed`, ["modulators"]);
+      if (new Set(ids).size < ids.length) problem("two modulators have the same id", ["modulators"]);
+      p.routes.forEach((r, i) => {
+        if (r.source !== "velocity" && r.source !== "key" && !ids.includes(r.source))
+          problem(`the source "${r.source}" does not exist`, ["routes", i, "source"]);
+        if (Math.abs(r.amount) > REACH[r.target])
+          problem(`an amount on ${r.target} must be within ±${REACH[r.target]}`, ["routes", i, "amount"]);
+      });
+    }),
+  );
 
 const longest = 32 * 64 * 3840;
 
 const part = z.object({
   id,
   name,
-  notes: z
-    .array(
-      z.object({
-        id,
-        startTick: whole(0, longest),
-        lengthTicks: whole(1, longest),
-        key: whole(0, 127),
-        velocity: whole(1, 127),
-      }),
-    )
-    .max(4096)
-    .refine(uniqueIds, "two notes have the same id"),
+  notes: listOf(
+    z.object({
+      id,
+      startTick: whole(0, longest),
+      lengthTicks: whole(1, longest),
+      key: whole(0, 127),
+      velocity: whole(1, 127),
+    }),
+    0,
+    4096,
+  ).check(z.refine(uniqueIds, "two notes have the same id")),
   arpeggio: z.object({
     on: z.boolean(),
     order: z.enum(["up", "down", "upDown", "asPlayed", "chord", "random"]),
@@ -154,7 +149,7 @@ export const ProjectV1 = z.object({
     swing: z.object({ percent: within(50, 75), grid: z.union([z.literal(8), z.literal(16)]) }),
     key: z.object({ tonic: whole(0, 11), scale: z.enum(["major", "minor"]) }),
   }),
-  parts: z.array(part).min(1).max(8).refine(uniqueIds, "two parts have the same id"),
+  parts: listOf(part, 1, 8).check(z.refine(uniqueIds, "two parts have the same id")),
   outputTrim: within(-24, 12),
   seed: whole(0, 0xffffffff),
 });
