@@ -18,6 +18,8 @@ const config: NextConfig = {
     // Scripts of other threads, each one self-contained: the loader bundles it, and the asset gets a hashed address.
     rules: {
       "*.ts": { condition: { query: "?bundled" }, loaders: ["./tools/bundle-loader.cjs"], as: "*.js" },
+      // Joined with what it uses of Zod: the bundler of the pages would take all of it.
+      "**/core/patch/zod.ts": { loaders: ["./tools/bundle-loader.cjs"], as: "*.js" },
       "*.js": { condition: { query: "?bundled" }, type: "asset" },
     },
   },

@@ -1,17 +1,21 @@
 "use client";
 import { useEffect, useState, type ReactNode } from "react";
+import { useStore } from "zustand";
 import { keptTheme } from "@/state/remember";
 import { ErrorBoundary } from "@/ui/ErrorBoundary";
+import { later } from "@/ui/later";
+import { MenuHost } from "@/ui/menu";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
-import { LeaveDialog } from "@/views/studio/LeaveDialog";
 import { Footer } from "@/views/studio/Footer";
-import { Shortcuts } from "@/views/studio/Shortcuts";
 import { Studio, StudioContext, useView } from "@/views/studio/studio";
 import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { useShortcuts } from "@/views/studio/useShortcuts";
 import { Rail } from "@/views/rail/Rail";
 import { TopBar } from "@/views/transport/TopBar";
+
+const LeaveDialog = later(() => import("@/views/studio/LeaveDialog").then((m) => m.LeaveDialog));
+const Shortcuts = later(() => import("@/views/studio/Shortcuts").then((m) => m.Shortcuts));
 
 /** One studio a page. */
 let studio: Studio | null = null;
@@ -47,6 +51,8 @@ export function StudioRoot({ children }: { children: ReactNode }) {
 function Frame({ children }: { children: ReactNode }) {
   useTheme();
   useShortcuts();
+  const listing = useView((v) => v.shortcutsOpen);
+  const asking = useStore(studio!.workspace.question, (q) => q.asked !== null);
   return (
     <div className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
       <Guarded what="The top bar">
@@ -64,8 +70,9 @@ function Frame({ children }: { children: ReactNode }) {
       <Guarded what="The foot line">
         <Footer />
       </Guarded>
-      <Shortcuts />
-      <LeaveDialog />
+      {listing && <Shortcuts />}
+      {asking && <LeaveDialog />}
+      <MenuHost />
       <Toasts />
     </div>
   );

@@ -19,4 +19,7 @@ export const listOf = <T extends z.core.SomeType>(item: T, min: number, max: num
 /** The name of a thing: something other than space. */
 export const nameText = () => z.string().check(z.trim(), z.minLength(1, "a name is needed"), z.maxLength(80));
 
-export * from "zod/mini";
+export {
+  _default, boolean, check, describe, discriminatedUnion, enum, extend, literal, nullable, number, object, readonly, refine, regex,
+  string, superRefine, union, unknown, type core, type output, type ZodMiniNumber,
+} from "zod/mini"; // prettier-ignore

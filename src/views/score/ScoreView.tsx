@@ -1,18 +1,21 @@
 "use client";
 import { useEffect, useMemo, useRef } from "react";
+import { later } from "@/ui/later";
 import { useSize } from "@/ui/useSize";
 import { usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
-import { EnvelopeEditor } from "./editors/EnvelopeEditor";
-import { NoteEditor } from "./editors/NoteEditor";
-import { ShapeEditor } from "./editors/ShapeEditor";
-import { ArpeggioEditor, HeardEditor } from "./editors/WideEditors";
 import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
 import { Ruler } from "./Ruler";
 import { LABEL_WIDTH, Strips } from "./Strips";
 import { useTimeline } from "./useTimeline";
 import type { Timeline } from "./timeline";
+
+const EnvelopeEditor = later(() => import("./editors/EnvelopeEditor").then((m) => m.EnvelopeEditor));
+const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.NoteEditor));
+const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
+const ArpeggioEditor = later(() => import("./editors/WideEditors").then((m) => m.ArpeggioEditor));
+const HeardEditor = later(() => import("./editors/WideEditors").then((m) => m.HeardEditor));
 
 /** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
 export function ScoreView() {

@@ -1,6 +1,6 @@
 "use client";
 import { useMemo, useRef, useState } from "react";
-import { renderFile, type RenderJob } from "@/audio/offline";
+import { renderFile, type RenderJob } from "@/audio/files";
 import { compileProject } from "@/core/engine/compile";
 import { SAMPLE_RATES, type Tail } from "@/core/engine/render";
 import { framesOfBars } from "@/core/engine/watch";

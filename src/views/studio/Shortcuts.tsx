@@ -1,12 +1,10 @@
 import { Dialog, DialogButtons } from "@/ui/Dialog";
-import { useStudio, useView } from "./studio";
+import { useStudio } from "./studio";
 import { HANDS, SHORTCUTS } from "./useShortcuts";
 
 /** The list of keys and hands. */
 export function Shortcuts() {
   const { view } = useStudio();
-  const open = useView((v) => v.shortcutsOpen);
-  if (!open) return null;
   const close = (): void => view.setState({ shortcutsOpen: false });
   const list = (title: string, rows: readonly { shown: string; what: string }[]) => (
     <section>

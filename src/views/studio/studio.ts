@@ -1,7 +1,7 @@
 import { createContext, use } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import { WatchService } from "@/audio/offline";
+import { WatchService } from "@/audio/watchService";
 import { AudioSession, type SoundState } from "@/audio/session";
 import { Compiler } from "@/core/engine/compile";
 import type { Program } from "@/core/engine/program";

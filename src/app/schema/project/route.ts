@@ -1,4 +1,4 @@
-import { toJSONSchema } from "@/core/patch/zod";
+import { toJSONSchema } from "zod/mini";
 import { ProjectSchema } from "@/core/patch/schema";
 
 /** The JSON Schema of a project file, generated from the schema that checks it. */

@@ -1,10 +1,15 @@
 import type { ReactNode } from "react";
 import { splitAddress } from "@/core/patch/address";
+import { later } from "@/ui/later";
 import { useEditable, usePart, useView } from "@/views/studio/studio";
-import { ArpeggioInspector } from "./ArpeggioInspector";
-import { EnvelopeInspector, ShapeInspector } from "./ModulatorInspector";
-import { NotesInspector } from "./NotesInspector";
-import { AmpInspector, FilterInspector, OscillatorInspector } from "./SoundInspectors";
+
+const ArpeggioInspector = later(() => import("./ArpeggioInspector").then((m) => m.ArpeggioInspector));
+const NotesInspector = later(() => import("./NotesInspector").then((m) => m.NotesInspector));
+const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.ShapeInspector));
+const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
+const FilterInspector = later(() => import("./SoundInspectors").then((m) => m.FilterInspector));
+const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
+const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpInspector));
 
 /** The values of the selected strip. */
 export function Inspector() {

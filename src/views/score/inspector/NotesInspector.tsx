@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { readMidiFile, type MidiJob } from "@/audio/offline";
+import { readMidiFile, type MidiJob } from "@/audio/files";
 import { addNotes, removeNotes, setVelocity } from "@/core/pattern/noteEdit";
 import { loopTicks } from "@/core/pattern/events";
 import { CHORD_KINDS, chordKeys, type ChordSymbol } from "@/core/pitch/chord";
@@ -11,11 +11,13 @@ import { barTicks, formatPosition } from "@/core/time/meter";
 import { editNotes, editPart } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { FileButton } from "@/ui/FileButton";
+import { later } from "@/ui/later";
 import { NameField } from "@/ui/NameField";
 import { Select } from "@/ui/Select";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import { MidiImportDialog } from "./MidiImportDialog";
 import { NumberRow } from "./rows";
+
+const MidiImportDialog = later(() => import("./MidiImportDialog").then((m) => m.MidiImportDialog));
 
 const LENGTHS = [
   { value: "1/4", text: "1/4 bar", bars: 0.25 },

@@ -1,8 +1,6 @@
 import * as Comlink from "comlink";
-import { withChanges, type Change } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 import { renderProgram, type RenderOptions, type RenderSummary } from "@/core/engine/render";
-import { watchLoop, type Watch, type Watched } from "@/core/engine/watch";
 import { readMidi, type MidiOpened } from "@/core/format/midi";
 import { WavWriter, type BitDepth } from "@/core/format/wav";
 
@@ -24,17 +22,7 @@ const breathe = (): Promise<void> =>
 const order = { cancelled: false };
 const isCancelled = (): boolean => order.cancelled;
 
-/** The program that the page is at; it sends what changes. */
-let watchedProgram: Program | null = null;
-
 const api = {
-  /** Brings the program up to date and watches one pass of it. */
-  watch(changes: readonly Change[], sampleRate: number, watched: readonly Watched[], columns: number): Watch {
-    watchedProgram = withChanges(watchedProgram, changes);
-    const watch = watchLoop(watchedProgram, sampleRate, watched, columns);
-    return Comlink.transfer(watch, [watch.values.buffer]);
-  },
-
   readMidi(bytes: Uint8Array): MidiOpened {
     return readMidi(bytes);
   },
@@ -74,6 +62,6 @@ const api = {
   },
 };
 
-export type EngineWorkerApi = typeof api;
+export type FileWorkerApi = typeof api;
 
 Comlink.expose(api);
