@@ -2,7 +2,9 @@
 import { waveTable } from "@/core/dsp/waveTables";
 import { changesBetween } from "@/core/engine/changes";
 import { Compiler, compileProject } from "@/core/engine/compile";
-import { Engine, warmUp } from "@/core/engine/engine";
+import { Engine } from "@/core/engine/engine";
+import { Heap } from "@/core/engine/heap";
+import { warmUp } from "@/core/engine/warmUp";
 import type { Program } from "@/core/engine/program";
 import { watchLoop, type Watched } from "@/core/engine/watch";
 import { demoProject } from "@/core/patch/demo";
@@ -15,7 +17,7 @@ const TABLES = { tables: waveTable };
 
 /** Seconds of sound per second for a program. */
 function ourSpeed(program: Program, seconds: number): number {
-  const engine = new Engine(RATE, TABLES);
+  const engine = new Engine(RATE, new Heap(), TABLES);
   const left = new Float32Array(BLOCK);
   const right = new Float32Array(BLOCK);
   engine.load(program);
@@ -70,7 +72,7 @@ const median = (list: readonly number[]): number => [...list].sort((a, b) => a -
 /** Milliseconds of the first block that sounds, after a warm-up and without one. */
 function firstBlockMs(program: Program, warm: boolean): number {
   if (warm) warmUp(program, RATE, TABLES);
-  const engine = new Engine(RATE, TABLES);
+  const engine = new Engine(RATE, new Heap(), TABLES);
   const out = new Float32Array(BLOCK);
   engine.load(program);
   engine.play(0);
@@ -81,7 +83,7 @@ function firstBlockMs(program: Program, warm: boolean): number {
 
 /** How much longer a block takes in the silence after notes than while they sound. */
 function silenceRatio(program: Program): number {
-  const engine = new Engine(RATE, TABLES);
+  const engine = new Engine(RATE, new Heap(), TABLES);
   const out = new Float32Array(BLOCK);
   const time = (blocks: number): number => {
     const from = performance.now();
@@ -137,7 +139,7 @@ function editMs(): { ms: number; noteBytes: number } {
 
 /** Longest block around a change of wave while the stack sounds. */
 function waveChangeMs(): { ms: number; usual: number } {
-  const engine = new Engine(RATE, TABLES);
+  const engine = new Engine(RATE, new Heap(), TABLES);
   const project = stack();
   const compiler = new Compiler();
   engine.setTable("saw", waveTable("saw"));

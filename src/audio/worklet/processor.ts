@@ -1,6 +1,8 @@
 import { withChanges } from "../../core/engine/changes";
-import { Engine, warmUp } from "../../core/engine/engine";
+import { Engine } from "../../core/engine/engine";
+import { Heap } from "../../core/engine/heap";
 import type { Program } from "../../core/engine/program";
+import { warmUp } from "../../core/engine/warmUp";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "../messages";
 
 /** Blocks over which the load is averaged: the clock here ticks in whole milliseconds. */
@@ -11,7 +13,7 @@ const POST_BLOCKS = 12;
 
 /** The engine inside an AudioWorklet. `process` allocates nothing, except copies for the page while it is tapped. */
 class EngineProcessor extends AudioWorkletProcessor {
-  private readonly engine = new Engine(sampleRate);
+  private readonly engine = new Engine(sampleRate, new Heap());
   private readonly status: Float64Array;
   private readonly shared: boolean;
   private untilPost = 0;

@@ -14,6 +14,7 @@ import type { Shape } from "../patch/kinds/shape";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { Engine, type EngineOptions } from "./engine";
+import { Heap } from "./heap";
 import type { Program } from "./program";
 import { NoteLog, renderNow } from "./render";
 import { HeardLog, framesOfBars, watchLoop, type HeardNote, type Watched } from "./watch";
@@ -21,7 +22,8 @@ import { HeardLog, framesOfBars, watchLoop, type HeardNote, type Watched } from 
 const RATE = 48_000;
 const DEMO = demoProject("demo");
 
-const newEngine = (options: EngineOptions = {}): Engine => new Engine(RATE, { tables: waveTable, ...options });
+const newEngine = (options: EngineOptions = {}): Engine =>
+  new Engine(RATE, new Heap(), { tables: waveTable, ...options });
 
 /** Plays a program for some frames in blocks of one size. */
 function play(
@@ -67,7 +69,7 @@ const everything = (program: Program): Watched[] =>
 function heardNotes(program: Program, audible: boolean, watched = everything(program)): HeardNote[] {
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, watched, (n) => notes.push(n));
-  const engine = newEngine({ listener: log, audible });
+  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: waveTable, listener: log });
   engine.load(program);
   engine.play(0);
   engine.finishAfter(program.song.loopTicks);

@@ -2,14 +2,12 @@ import type { WaveName, WaveTable } from "../dsp/waveTables";
 import { TruePeakLimiter } from "../dsp/limiter";
 import type { BankListener } from "./bank";
 import { Clock } from "./clock";
-import { Heap } from "./heap";
+import type { Heap } from "./heap";
 import { PartEngine } from "./partEngine";
 import { tablesOf, type Program } from "./program";
 import { STRETCH, SUBS, SUB_BLOCK } from "./stretch";
 
 export interface EngineOptions {
-  /** False evaluates notes and motion only, without sound: for as-heard curves. */
-  readonly audible?: boolean;
   readonly listener?: BankListener;
   /** False hands the mix out before the limiter; the caller limits it. */
   readonly limited?: boolean;
@@ -34,7 +32,6 @@ export class Engine {
   parts: PartEngine[] = [];
   private leaving: PartEngine[] = [];
   private program: Program | null = null;
-  private readonly heap: Heap | null;
   private readonly mixL = new Float64Array(STRETCH);
   private readonly mixR = new Float64Array(STRETCH);
   private readonly outL = new Float32Array(STRETCH);
@@ -52,12 +49,13 @@ export class Engine {
 
   constructor(
     readonly sampleRate: number,
+    /** The memory it sounds from; without one, notes and motion alone are worked out: for as-heard curves. */
+    private readonly heap: Heap | null,
     private readonly options: EngineOptions = {},
   ) {
-    this.audible = options.audible ?? true;
+    this.audible = heap !== null;
     this.limited = options.limited ?? true;
     this.step = options.step ?? SUB_BLOCK;
-    this.heap = this.audible ? new Heap() : null;
     this.limiter = new TruePeakLimiter(sampleRate);
   }
 
@@ -258,20 +256,4 @@ export class Engine {
     }
     this.trim = gain;
   }
-}
-
-const WARM_UP_BLOCKS = 200;
-const BLOCK = 128;
-
-/**
- * Runs a program on an engine of its own until the compiler has seen every path of it: the first block of cold code
- * takes longer than a block lasts.
- */
-export function warmUp(program: Program, sampleRate: number, options: EngineOptions): void {
-  const engine = new Engine(sampleRate, options);
-  const left = new Float32Array(BLOCK);
-  const right = new Float32Array(BLOCK);
-  engine.load(program);
-  engine.play(0);
-  for (let b = 0; b < WARM_UP_BLOCKS; b++) engine.process(left, right, BLOCK);
 }

@@ -3,6 +3,7 @@ import { gainToDb } from "../dsp/portableMath";
 import { waveTable } from "../dsp/waveTables";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
+import { Heap } from "./heap";
 import type { Program } from "./program";
 import { framesOfBars } from "./watch";
 
@@ -81,7 +82,7 @@ class Limited {
  */
 export function* renderProgram(program: Program, options: RenderOptions): Generator<Piece, RenderSummary> {
   const { sampleRate, bars, tail } = options;
-  const engine = new Engine(sampleRate, {
+  const engine = new Engine(sampleRate, new Heap(), {
     limited: false,
     tables: waveTable,
     ...(options.listener ? { listener: options.listener } : {}),

@@ -6,10 +6,11 @@ import { newEnvelope, newShape } from "../patch/defaults";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
+import { Heap } from "./heap";
 import { NoteLog, renderNow } from "./render";
 
 const RATE = 48_000;
-const newEngine = (): Engine => new Engine(RATE, { tables: waveTable, limited: false });
+const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: waveTable, limited: false });
 
 /** Runs an engine and hands out its left side. */
 function run(engine: Engine, frames: number): Float32Array {
@@ -268,7 +269,7 @@ describe("edits while notes sound", () => {
 
   test("notes that come before and behind the playing position: the past is not played again, the future is", () => {
     const log = new NoteLog(["part-1"]);
-    const engine = new Engine(RATE, { tables: waveTable, limited: false, listener: log });
+    const engine = new Engine(RATE, new Heap(), { tables: waveTable, limited: false, listener: log });
     const with_ = (...ticks: number[]): Project => ({
       ...base,
       parts: [{ ...base.parts[0]!, notes: ticks.map((t) => ({ ...note(t, 120, 50), id: `n${t}` })) }],

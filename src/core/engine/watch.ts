@@ -300,7 +300,7 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
   const lean = { ...program, parts: program.parts.map((p, i) => leanPart(p, watched[i]!)) };
   const watcher = new ColumnWatcher(lean, watched, frames, columns);
-  const engine = new Engine(sampleRate, { audible: false, listener: watcher, step: stepFor(frames, columns) });
+  const engine = new Engine(sampleRate, null, { listener: watcher, step: stepFor(frames, columns) });
   engine.load(lean);
   engine.play(0);
   engine.finishAfter(song.loopTicks);

@@ -4,6 +4,7 @@ import { peak } from "../../../tests/support/spectrum";
 import { waveTable } from "../dsp/waveTables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
+import { Heap } from "../engine/heap";
 import { renderNow } from "../engine/render";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
 import type { Address } from "../patch/address";
@@ -30,7 +31,7 @@ function heard(made: Made, watched: Watched): HeardNote[] {
   const program = compileProject(makeProject(made));
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, [watched], (n) => notes.push(n));
-  const engine = new Engine(RATE, { audible: false, listener: log });
+  const engine = new Engine(RATE, null, { listener: log });
   engine.load(program);
   engine.play(0);
   engine.finishAfter(program.song.loopTicks);
@@ -244,7 +245,7 @@ describe("routes on routes, circles, the song's modulators", () => {
     const notes: HeardNote[] = [];
     const watched: Watched = { addresses: ["osc.pitch"], sources: [] };
     const log = new HeardLog(program, [watched, watched], (n) => notes.push(n));
-    const engine = new Engine(RATE, { audible: false, listener: log });
+    const engine = new Engine(RATE, null, { listener: log });
     engine.load(program);
     engine.play(0);
     engine.process(new Float32Array(90_000), new Float32Array(90_000), 90_000);
@@ -273,7 +274,7 @@ describe("playing from the middle gives what playing on gives", () => {
   test.each([1, 2, 3])("from bar %d, to the last sample but rounding", (bar) => {
     const program = compileProject(makeProject(made));
     const play = (from: number, frames: number): Float32Array => {
-      const engine = new Engine(RATE, { tables: waveTable, limited: false });
+      const engine = new Engine(RATE, new Heap(), { tables: waveTable, limited: false });
       engine.load(program);
       engine.play(from);
       const left = new Float32Array(frames);

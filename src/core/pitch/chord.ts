@@ -1,38 +1,35 @@
-import { Chord } from "tonal";
-import { pitchClassName } from "./note";
+import { SCALE_STEPS, parsePitchClass, pitchClassName, type Key } from "./note";
 
-/** The chord kinds offered by name; the intervals come from tonal's dictionary. */
+interface ChordKind {
+  /** As it stands behind a root: "m7". "M" is left out there. */
+  readonly symbol: string;
+  readonly name: string;
+  /** Semitones above the root, root first (common practice; the tests hold them to tonal's dictionary). */
+  readonly steps: readonly number[];
+  /** Other ways to write it, in lower case. */
+  readonly also: readonly string[];
+}
+
+/** The chord kinds offered by name. */
 export const CHORD_KINDS = [
-  { symbol: "m", name: "minor" },
-  { symbol: "M", name: "major" },
-  { symbol: "m7", name: "minor seventh" },
-  { symbol: "maj7", name: "major seventh" },
-  { symbol: "7", name: "dominant seventh" },
-  { symbol: "sus2", name: "suspended second" },
-  { symbol: "sus4", name: "suspended fourth" },
-  { symbol: "m9", name: "minor ninth" },
-  { symbol: "dim", name: "diminished" },
-  { symbol: "aug", name: "augmented" },
-  { symbol: "5", name: "fifth" },
-] as const;
+  { symbol: "m", name: "minor", steps: [0, 3, 7], also: ["min", "-", "minor"] },
+  { symbol: "M", name: "major", steps: [0, 4, 7], also: ["", "maj", "major"] },
+  { symbol: "m7", name: "minor seventh", steps: [0, 3, 7, 10], also: ["min7", "-7"] },
+  { symbol: "maj7", name: "major seventh", steps: [0, 4, 7, 11], also: ["ma7", "δ", "△", "δ7"] },
+  { symbol: "7", name: "dominant seventh", steps: [0, 4, 7, 10], also: ["dom7"] },
+  { symbol: "sus2", name: "suspended second", steps: [0, 2, 7], also: [] },
+  { symbol: "sus4", name: "suspended fourth", steps: [0, 5, 7], also: ["sus"] },
+  { symbol: "m9", name: "minor ninth", steps: [0, 3, 7, 10, 14], also: ["min9", "-9"] },
+  { symbol: "dim", name: "diminished", steps: [0, 3, 6], also: ["°", "o"] },
+  { symbol: "aug", name: "augmented", steps: [0, 4, 8], also: ["+"] },
+  { symbol: "5", name: "fifth", steps: [0, 7], also: [] },
+] as const satisfies readonly ChordKind[];
 
 export type ChordSymbol = (typeof CHORD_KINDS)[number]["symbol"];
 
-const SEMITONES: Record<string, number> = {
-  "1P": 0, "2M": 2, "3m": 3, "3M": 4, "4P": 5, "5d": 6, "5P": 7, "5A": 8, "6M": 9, "7d": 9, "7m": 10, "7M": 11, "9M": 14,
-}; // prettier-ignore
-
-/** Semitones of a chord kind above its root, root first. Throws RangeError for an interval outside the table above. */
-export function chordSteps(symbol: ChordSymbol): number[] {
-  const chord = Chord.getChord(symbol, "C");
-  // tonal answers unknown names with an empty object, which would be a silent chord of no notes.
-  if (chord.empty) throw new RangeError(`chord kind ${symbol} is unknown`);
-  return chord.intervals.map((interval) => {
-    const steps = SEMITONES[interval];
-    if (steps === undefined) throw new RangeError(`interval ${interval} of ${symbol} is not in the table`);
-    return steps;
-  });
-}
+/** Semitones of a chord kind above its root, root first. */
+export const chordSteps = (symbol: ChordSymbol): readonly number[] =>
+  CHORD_KINDS.find((k) => k.symbol === symbol)!.steps;
 
 /** MIDI keys of a chord on `rootKey`, low to high. Keys above 127 are left out. */
 export const chordKeys = (rootKey: number, symbol: ChordSymbol): number[] =>
@@ -40,25 +37,64 @@ export const chordKeys = (rootKey: number, symbol: ChordSymbol): number[] =>
     .map((s) => rootKey + s)
     .filter((k) => k <= 127);
 
-const NAMED_STEPS = CHORD_KINDS.map(({ symbol }) => ({
-  symbol,
-  steps: chordSteps(symbol)
-    .map((s) => s % 12)
-    .sort((a, b) => a - b)
-    .join(),
-}));
+const classesOf = (steps: readonly number[]): string => [...new Set(steps.map((s) => s % 12))].sort((a, b) => a - b).join(); // prettier-ignore
+const NAMED_STEPS = CHORD_KINDS.map(({ symbol, steps }) => ({ symbol, classes: classesOf(steps) }));
 
-/** "Dm", "B♭", "C7": the name of keys that sound together, as one of `CHORD_KINDS` in any inversion; else null. */
-export function chordName(midiKeys: readonly number[], flats = false): string | null {
+/** A chord without its octave. */
+export interface Chord {
+  /** Pitch class of the root, C = 0. */
+  readonly root: number;
+  readonly symbol: ChordSymbol;
+}
+
+/** "Dm", "B♭", "C7". */
+export const chordText = ({ root, symbol }: Chord, flats: boolean): string =>
+  pitchClassName(root, flats) + (symbol === "M" ? "" : symbol);
+
+/** The chord that keys make together, as one of `CHORD_KINDS` in any inversion; else null. */
+export function chordOf(midiKeys: readonly number[]): Chord | null {
   const classes = [...new Set(midiKeys.map((k) => k % 12))];
   const bass = Math.min(...midiKeys) % 12;
   for (const root of [bass, ...classes.filter((c) => c !== bass)]) {
-    const steps = classes
-      .map((c) => (c - root + 12) % 12)
-      .sort((a, b) => a - b)
-      .join();
-    const found = NAMED_STEPS.find((n) => n.steps === steps);
-    if (found) return pitchClassName(root, flats) + (found.symbol === "M" ? "" : found.symbol);
+    const found = NAMED_STEPS.find((n) => n.classes === classesOf(classes.map((c) => (c - root + 12) % 12)));
+    if (found) return { root, symbol: found.symbol };
   }
   return null;
+}
+
+/** The name of keys that sound together; null when they make none of `CHORD_KINDS`. */
+export function chordName(midiKeys: readonly number[], flats = false): string | null {
+  const chord = chordOf(midiKeys);
+  return chord && chordText(chord, flats);
+}
+
+function kindOfText(text: string): ChordSymbol | null {
+  // "M7" is major, "m7" minor: the one case that counts.
+  if (/^M(7|9)?$/.test(text)) return text === "M" ? "M" : text === "M7" ? "maj7" : null;
+  const clean = text.toLowerCase();
+  const found = CHORD_KINDS.find((k: ChordKind) => k.symbol.toLowerCase() === clean && k.symbol !== "M");
+  return (found ?? CHORD_KINDS.find((k: ChordKind) => k.also.includes(clean)))?.symbol ?? null;
+}
+
+const ROMAN = ["i", "ii", "iii", "iv", "v", "vi", "vii"];
+
+/**
+ * Reads a chord by name ("Dm7", "F#", "Bbmaj7") or by degree of a key ("iv", "V7", "bVI", "vii°"): small letters are
+ * minor, large ones major, as is common practice. Null when it is neither.
+ */
+export function parseChord(text: string, key: Key): Chord | null {
+  const clean = text.trim();
+  const degree = /^([b♭#♯]?)(iii|ii|iv|i|vii|vi|v|III|II|IV|I|VII|VI|V)(.*)$/.exec(clean);
+  if (degree) {
+    const [, mark, roman, rest] = degree as unknown as [string, string, string, string];
+    const small = roman === roman.toLowerCase();
+    const symbol = small && /^(7|9)?$/.test(rest) ? kindOfText(`m${rest}`) : kindOfText(rest);
+    if (!symbol) return null;
+    const step = SCALE_STEPS[key.scale][ROMAN.indexOf(roman.toLowerCase())]!;
+    return { root: (key.tonic + step + (mark === "" ? 0 : /[#♯]/.test(mark) ? 1 : -1) + 12) % 12, symbol };
+  }
+  const named = /^([A-Ga-g][#♯b♭]?)(.*)$/.exec(clean);
+  const root = named ? parsePitchClass(named[1]!) : null;
+  const symbol = named ? kindOfText(named[2]!.trim()) : null;
+  return root === null || symbol === null ? null : { root, symbol };
 }

@@ -31,18 +31,27 @@ export function noteName(midiKey: number, flats = false): string {
   return `${pitchClassName(whole, flats)}${Math.floor(whole / 12) - 1}`;
 }
 
-/** Reads "A3", "Bb2", "c#4", "F♯5". Null when it is no note of MIDI's 0 to 127. */
+/** Semitones above C of a letter with its mark: -1 (C♭) to 12 (B♯). */
+const letterSteps = (letter: string, mark: string): number =>
+  [9, 11, 0, 2, 4, 5, 7][letter.toLowerCase().charCodeAt(0) - 97]! + (mark === "" ? 0 : /[#♯]/.test(mark) ? 1 : -1);
+
+/** Reads "A", "Bb", "F♯". Null when it is no name of a note without octave. */
+export function parsePitchClass(text: string): number | null {
+  const match = /^([a-g])([#♯b♭]?)$/i.exec(text.trim());
+  return match ? (letterSteps(match[1]!, match[2]!) + 12) % 12 : null;
+}
+
+/** Reads "A3", "Bb2", "c#4", "F♯5", with cents: "A3+10ct". Null when it is no note of MIDI's 0 to 127. */
 export function parseNote(text: string): number | null {
-  const match = /^([a-g])([#♯b♭]?)(-?\d)$/i.exec(text.trim());
+  const match = /^([a-g])([#♯b♭]?)(-?\d)(?:\s*([+\-−]\s*\d+(?:[.,]\d+)?)\s*(?:ct|c|cents?))?$/i.exec(text.trim());
   if (!match) return null;
-  const letter = [9, 11, 0, 2, 4, 5, 7][match[1]!.toLowerCase().charCodeAt(0) - 97]!;
-  const mark = match[2];
-  const key = (Number(match[3]) + 1) * 12 + letter + (mark === "#" || mark === "♯" ? 1 : mark ? -1 : 0);
+  const cents = match[4] ? Number(match[4].replace(/\s/g, "").replace("−", "-").replace(",", ".")) : 0;
+  const key = (Number(match[3]) + 1) * 12 + letterSteps(match[1]!, match[2]!) + cents / 100;
   return key >= 0 && key <= 127 ? key : null;
 }
 
 /** Steps of the natural scales from the tonic (common practice). */
-const SCALE_STEPS: Record<ScaleKind, readonly number[]> = {
+export const SCALE_STEPS: Record<ScaleKind, readonly number[]> = {
   major: [0, 2, 4, 5, 7, 9, 11],
   minor: [0, 2, 3, 5, 7, 8, 10],
 };

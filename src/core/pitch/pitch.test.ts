@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
-import { CHORD_KINDS, chordKeys, chordName, chordSteps } from "./chord";
-import { describeHz, hzToKey, inScale, keyName, keyToHz, noteName, parseNote } from "./note";
+import { Chord as TonalChord } from "tonal";
+import { CHORD_KINDS, chordKeys, chordName, chordSteps, chordText, parseChord } from "./chord";
+import { describeHz, hzToKey, inScale, keyName, keyToHz, noteName, parseNote, type Key } from "./note";
 
 // MIDI 1.0, A4 = 69 = 440 Hz; the other figures are the usual table of equal temperament, to the cent.
 test.each([
@@ -27,6 +28,8 @@ test("names are read back, with sharps, flats and signs", () => {
   }
   expect(parseNote("Bb2")).toBe(46);
   expect(parseNote("c#4")).toBe(61);
+  expect(parseNote("a3+10ct")).toBeCloseTo(57.1, 9);
+  expect(parseNote("A4 −25 cents")).toBeCloseTo(68.75, 9);
   for (const bad of ["", "H2", "A", "G♯9", "C-2", "A44"]) expect(parseNote(bad)).toBeNull();
 });
 
@@ -40,6 +43,43 @@ test("keys", () => {
 test("a frequency is told as its note", () => {
   expect(describeHz(440)).toBe("A4");
   expect(describeHz(420)).toBe("G♯4, 19 cents sharp");
+});
+
+test("every chord kind holds the notes of tonal's dictionary", () => {
+  const semitones: Record<string, number> = { "1P": 0, "2M": 2, "3m": 3, "3M": 4, "4P": 5, "5d": 6, "5P": 7, "5A": 8, "7m": 10, "7M": 11, "9M": 14 }; // prettier-ignore
+  for (const { symbol } of CHORD_KINDS) {
+    const { intervals } = TonalChord.getChord(symbol, "C");
+    expect(chordSteps(symbol), symbol).toEqual(intervals.map((i) => semitones[i]));
+  }
+});
+
+test("chords are read by name and by degree", () => {
+  const dMinor = { tonic: 2, scale: "minor" } as const;
+  const cMajor = { tonic: 0, scale: "major" } as const;
+  const read = (text: string, key: Key = cMajor): string | null => {
+    const chord = parseChord(text, key);
+    return chord && chordText(chord, true);
+  };
+  for (const [typed, name] of [
+    ["Dm7", "Dm7"],
+    ["F#", "G♭"],
+    ["bbmaj7", "B♭maj7"],
+    ["CM7", "Cmaj7"],
+    ["Cm", "Cm"],
+    ["g7", "G7"],
+    ["A-", "Am"],
+    ["Esus", "Esus4"],
+    ["B°", "Bdim"],
+    ["d5", "D5"],
+    ["Am9", "Am9"],
+  ] as const)
+    // prettier-ignore
+    expect(read(typed), typed).toBe(name);
+  // The triads of the degrees of major and of natural minor (common practice).
+  expect(["I", "ii", "iii", "IV", "V7", "vi", "vii°"].map((t) => read(t))).toEqual(["C", "Dm", "Em", "F", "G7", "Am", "Bdim"]); // prettier-ignore
+  expect(["i", "ii°", "III", "iv7", "v", "VI", "VII"].map((t) => read(t, dMinor))).toEqual(["Dm", "Edim", "F", "Gm7", "Am", "B♭", "C"]); // prettier-ignore
+  expect([read("bVI"), read("#iv")]).toEqual(["A♭", "G♭m"]);
+  for (const bad of ["", "H", "Dx", "viii", "CM9", "m7", "V77"]) expect(read(bad), bad).toBeNull();
 });
 
 test("triads are root, third and fifth", () => {
