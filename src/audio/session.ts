@@ -91,6 +91,7 @@ export class AudioSession {
   /** Starts the sound, or wakes it when the browser has paused it. Call it from a gesture. Rejects when there is none to have. */
   start(): Promise<void> {
     if (this.running && this.current === "paused") return this.wake(this.running.context);
+    if (this.running && this.current === "failed") this.drop("failed", null);
     this.starting ??= this.open().catch((error: unknown) => {
       this.drop("failed", null);
       throw error;
@@ -179,7 +180,10 @@ export class AudioSession {
     else this.become("paused", "the browser has paused it");
   }
 
-  /** Looks after the worklet: one that hangs reports nothing, and says nothing either. */
+  /**
+   * Looks after the worklet: one that hangs reports nothing, and says nothing either. Its context is kept until another
+   * is asked for: a machine that was only busy for a while goes on by itself.
+   */
   private watch(context: AudioContext): void {
     let frame = -1;
     let since = performance.now();
@@ -187,9 +191,10 @@ export class AudioSession {
       const now = performance.now();
       const reported = this.status[STATUS.contextFrame]!;
       if (reported !== frame || context.state !== "running" || document.hidden) {
+        if (reported !== frame && this.current === "failed") this.become("running");
         frame = reported;
         since = now;
-      } else if (now - since > SILENT_MS) this.lost(context, "the engine does not answer");
+      } else if (now - since > SILENT_MS) this.become("failed", "the engine does not answer");
     }, SILENT_MS / 4);
   }
 

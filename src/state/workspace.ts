@@ -230,8 +230,12 @@ export class Workspace {
     this.remember(project.id);
   }
 
-  create(name: string): Promise<boolean> {
-    return this.adopt(newProject(newId(), name, newSeed()));
+  /** Opens an empty project under a name that no other has: "Untitled", "Untitled 2". */
+  async create(name: string): Promise<boolean> {
+    const taken = new Set((await this.list().catch(() => [])).map((p) => p.name));
+    let free = name;
+    for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
+    return this.adopt(newProject(newId(), free, newSeed()));
   }
 
   openDemo(): Promise<boolean> {

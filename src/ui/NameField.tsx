@@ -5,11 +5,14 @@ export function NameField({
   name,
   onRename,
   disabled,
+  small = false,
 }: {
   name: string;
   onRename: (name: string) => void;
   disabled?: boolean;
+  small?: boolean;
 }) {
+  const type = small ? "text-[12px] leading-[16px] font-medium" : "text-[16px] leading-[20px] font-bold";
   const [typed, setTyped] = useState<string | null>(null);
   const finish = (): void => {
     const clean = typed?.trim() ?? "";
@@ -21,8 +24,8 @@ export function NameField({
       <button
         type="button"
         disabled={disabled}
-        className="block w-full cursor-text truncate text-left text-[16px] leading-[20px] font-bold"
-        title="Click to rename"
+        className={`block w-full truncate text-left ${type} ${disabled ? "" : "cursor-text hover:underline"}`}
+        title={disabled ? name : `${name} (click to rename)`}
         onClick={() => setTyped(name)}
       >
         {name}
@@ -34,7 +37,7 @@ export function NameField({
       autoFocus
       aria-label="Name"
       maxLength={80}
-      className="w-full rounded-[2px] border border-shape bg-sheet px-1 text-[16px] leading-[18px] font-bold outline-none"
+      className={`w-full rounded-[2px] border border-shape bg-sheet px-1 outline-none ${type}`}
       value={typed}
       onFocus={(e) => e.currentTarget.select()}
       onChange={(e) => setTyped(e.currentTarget.value)}

@@ -21,7 +21,7 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled = false
     <div
       {...hands.slider}
       aria-label={label}
-      className={`grid h-[22px] cursor-ew-resize touch-none grid-cols-[84px_1fr_78px] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
+      className={`relative grid h-[22px] cursor-ew-resize touch-none grid-cols-[84px_1fr_78px] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
     >
       <span className="truncate text-[12px]" title={label}>
         {label}
@@ -71,15 +71,46 @@ export function ValueField({
   name?: string;
   disabled?: boolean;
 }) {
-  const hands = useValueHands(value, disabled);
+  const hands = useValueHands(value, disabled, true);
   return (
-    <div {...hands.slider} aria-label={name ?? label} className="cursor-ew-resize touch-none select-none">
+    <div {...hands.slider} aria-label={name ?? label} className="cursor-move touch-none select-none">
       <div className="text-[11px] whitespace-nowrap text-ink2">{label}</div>
       <TypedValue
         hands={hands}
         text={value.text}
         label={label}
         className="block text-[16px] leading-[20px] font-semibold whitespace-nowrap"
+      />
+    </div>
+  );
+}
+
+/** A value in a line of text: label and number side by side. */
+export function InlineValue({
+  label,
+  value,
+  kind = "notes",
+  disabled = false,
+}: {
+  label: string;
+  value: HandledValue;
+  kind?: Kind;
+  disabled?: boolean;
+}) {
+  const hands = useValueHands(value, disabled);
+  return (
+    <div
+      {...hands.slider}
+      aria-label={label}
+      className={`flex touch-none items-center gap-1.5 select-none ${disabled ? "" : "cursor-ew-resize"}`}
+    >
+      <span className="text-ink2">{label}</span>
+      <TypedValue
+        hands={hands}
+        text={value.text}
+        label={label}
+        className={`min-w-[64px] border-b font-semibold whitespace-nowrap ${disabled ? "border-transparent" : ""}`}
+        colour={disabled ? undefined : kindColour(kind)}
       />
     </div>
   );

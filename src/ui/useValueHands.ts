@@ -1,4 +1,4 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
 import { newGesture } from "./gesture";
 
 export type StepSize = "step" | "fine" | "page";
@@ -15,16 +15,20 @@ export interface HandledValue {
   readonly min: number;
   readonly max: number;
   readonly spoken: string;
-  setNorm(norm: number, gesture: string): void;
+  /** Pixels of a drag that cross the whole scale; 220 unless said otherwise. */
+  readonly travelPx?: number;
+  /** `fine` asks for finer steps than a drag usually takes. */
+  setNorm(norm: number, gesture: string, fine?: boolean): void;
   step(direction: 1 | -1, size: StepSize, gesture: string): void;
-  /** False when the text cannot be read. */
-  type(text: string): boolean;
+  /** Why the text cannot be read; null when it was taken. */
+  type(text: string): string | null;
   reset(): void;
 }
 
 /** Pixels of a drag that cross the whole scale. */
 const TRAVEL_PX = 220;
 const FINE = 0.1;
+const WHEEL_REST_MS = 400;
 
 const STEPS: Record<string, readonly [1 | -1, StepSize]> = {
   ArrowUp: [1, "step"],
@@ -37,40 +41,51 @@ const STEPS: Record<string, readonly [1 | -1, StepSize]> = {
 
 /**
  * The hands of every value: drag sideways (Shift for fine), double-click or Enter to type, arrows by a step (Shift for
- * fine), Page keys by ten, Home and End to the ends, Backspace for the default.
+ * fine), Page keys by ten, Backspace for the default. With `bothWays`, a drag upwards and the wheel turn it up, too.
  */
-export function useValueHands(value: HandledValue, disabled = false) {
+export function useValueHands(value: HandledValue, disabled = false, bothWays = false) {
   const [typing, setTyping] = useState<string | null>(null);
-  const [refused, setRefused] = useState(false);
-  const drag = useRef<{ x: number; norm: number; gesture: string } | null>(null);
+  const [refused, setRefused] = useState<string | null>(null);
+  const drag = useRef<{ x: number; y: number; norm: number; gesture: string } | null>(null);
   const keyGesture = useRef<string | null>(null);
+  const wheel = useRef({ at: -Infinity, gesture: "" });
   const host = useRef<HTMLDivElement>(null);
 
   const begin = (): void => {
     if (disabled) return;
-    setRefused(false);
+    setRefused(null);
     setTyping(value.text);
   };
+  /** Takes what was typed, or says why not and waits for something else; null gives up. */
   const finish = (text: string | null): void => {
-    if (text !== null && !value.type(text)) return setRefused(true);
+    const problem = text === null || text === value.text ? null : value.type(text);
+    setRefused(problem);
+    if (problem !== null) return;
     setTyping(null);
-    setRefused(false);
     host.current?.focus();
+  };
+  /** The hand has gone elsewhere: what can be read is taken, what cannot is given up. */
+  const leave = (text: string): void => {
+    if (typing === null) return;
+    if (refused === null && text !== value.text) value.type(text);
+    setTyping(null);
+    setRefused(null);
   };
 
   const onPointerDown = (e: PointerEvent): void => {
     if (e.button !== 0 || typing !== null || disabled) return;
     e.currentTarget.setPointerCapture(e.pointerId);
-    drag.current = { x: e.clientX, norm: value.norm, gesture: newGesture() };
+    drag.current = { x: e.clientX, y: e.clientY, norm: value.norm, gesture: newGesture() };
   };
   const onPointerMove = (e: PointerEvent): void => {
     const d = drag.current;
     if (!d) return;
-    const dx = e.clientX - d.x;
-    if (dx === 0) return;
+    const by = e.clientX - d.x + (bothWays ? d.y - e.clientY : 0);
+    if (by === 0) return;
     d.x = e.clientX;
-    d.norm = Math.min(1, Math.max(0, d.norm + (dx / TRAVEL_PX) * (e.shiftKey ? FINE : 1)));
-    value.setNorm(d.norm, d.gesture);
+    d.y = e.clientY;
+    d.norm = Math.min(1, Math.max(0, d.norm + (by / (value.travelPx ?? TRAVEL_PX)) * (e.shiftKey ? FINE : 1)));
+    value.setNorm(d.norm, d.gesture, e.shiftKey);
   };
   const end = (): void => {
     drag.current = null;
@@ -83,12 +98,20 @@ export function useValueHands(value: HandledValue, disabled = false) {
       // A held key is one gesture.
       if (!e.repeat || !keyGesture.current) keyGesture.current = newGesture();
       value.step(step[0], e.shiftKey && step[1] === "step" ? "fine" : step[1], keyGesture.current);
-    } else if (e.key === "Home" || e.key === "End") value.setNorm(e.key === "Home" ? 0 : 1, newGesture());
-    else if (e.key === "Enter") begin();
+    } else if (e.key === "Enter") begin();
     else if (e.key === "Backspace" || e.key === "Delete") value.reset();
     else return;
     e.preventDefault();
     e.stopPropagation();
+  };
+
+  const onWheel = (e: WheelEvent): void => {
+    if (!bothWays || disabled || typing !== null || e.ctrlKey || e.deltaY === 0) return;
+    // Notches that follow each other are one gesture.
+    const now = performance.now();
+    if (now - wheel.current.at > WHEEL_REST_MS) wheel.current.gesture = newGesture();
+    wheel.current.at = now;
+    value.step(e.deltaY < 0 ? 1 : -1, e.shiftKey ? "fine" : "step", wheel.current.gesture);
   };
 
   return {
@@ -96,6 +119,7 @@ export function useValueHands(value: HandledValue, disabled = false) {
     refused,
     setTyping,
     finish,
+    leave,
     slider: {
       ref: host,
       role: "slider",
@@ -110,6 +134,7 @@ export function useValueHands(value: HandledValue, disabled = false) {
       onPointerUp: end,
       onPointerCancel: end,
       onDoubleClick: begin,
+      onWheel,
       onKeyDown,
     },
   } as const;

@@ -31,8 +31,8 @@ describe("a parameter under the hands", () => {
   test("whole numbers stay whole under a drag; typing and the default", () => {
     const { hands, set } = under(OSCILLATOR.rows.unison, 4);
     hands.setNorm(0.5, "g");
-    expect(hands.type("7.6")).toBe(true);
-    expect(hands.type("many")).toBe(false);
+    expect(hands.type("7.6")).toBeNull();
+    expect(hands.type("many")).toContain("whole number");
     hands.reset();
     expect(set).toEqual([9, 8, 1]);
   });
@@ -66,9 +66,16 @@ describe("a time under the hands", () => {
   });
   test("what is typed decides the unit; Hz only where it makes sense", () => {
     const { hands, set } = under({ unit: "note", num: 1, den: 8 }, TIME_RULES);
-    expect(hands.type("250ms") && hands.type("1/8T") && hands.type("2 bars")).toBe(true);
-    expect(hands.type("4 Hz")).toBe(false);
-    expect(set.map((s) => s.unit)).toEqual(["ms", "note", "bars"]);
+    for (const text of ["250ms", "1/8 triplet", "1/8 dotted", "2 bars"]) expect(hands.type(text)).toBeNull();
+    expect(hands.type("4 Hz")).toContain("note value");
+    // In note values, a bare 1 is not a millisecond.
+    expect(hands.type("1")).toContain("of what?");
+    expect(set).toEqual([
+      { unit: "ms", ms: 250 },
+      { unit: "note", num: 1, den: 12 },
+      { unit: "note", num: 3, den: 16 },
+      { unit: "bars", bars: 2 },
+    ]);
   });
   test("another unit keeps the length, as near as it can", () => {
     expect(spanNear({ unit: "note", num: 1, den: 4 }, 251, BASE, RATE_RULES)).toEqual({ unit: "note", num: 1, den: 8 });

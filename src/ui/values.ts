@@ -1,5 +1,5 @@
 import { clampToParameter, fromNorm, toNorm, type Parameter } from "@/core/patch/row";
-import { formatValue, parseValue, roundToDigits, spokenValue } from "@/core/patch/valueText";
+import { formatValue, howToWrite, parseValue, roundToDigits, spokenValue } from "@/core/patch/valueText";
 import {
   HZ_RANGE,
   SYNCED_SPANS,
@@ -45,12 +45,15 @@ export function parameterValue(
     },
     type: (typed) => {
       const read = parseValue(p, typed);
-      if (read !== null) set(roundToDigits(p, read));
-      return read !== null;
+      if (read === null) return howToWrite(p.unit);
+      set(roundToDigits(p, read));
+      return null;
     },
     reset: () => set(p.default),
   };
 }
+
+const BARE_NUMBER = /^\d*[.,]?\d+$/;
 
 /** Ends of the bar of a time or rate, in milliseconds. */
 const SPAN_BAR = { min: 0.5, max: 60_000 };
@@ -114,12 +117,15 @@ export function spanValue(
       set(spanNear(span, Math.max(ms, 0.5) * ratio, base, rules), gesture);
     },
     type: (typed) => {
+      if (isSynced(span) && BARE_NUMBER.test(typed.trim()))
+        return `"${typed.trim()}" of what? Write a note value, bars or a unit: "1/8", "1/8T", "2 bars", "120 ms".`;
       const read = parseSpan(typed);
-      if (!read || (read.unit === "hz" && !rules.hz)) return false;
+      if (!read || (read.unit === "hz" && !rules.hz))
+        return `Write a time or a note value: "250 ms", "1.2 s", ${rules.hz ? '"4 Hz", ' : ""}"1/8", "1/8 dotted", "1/8T", "2 bars".`;
       if (read.unit === "ms") set({ unit: "ms", ms: Math.min(rules.max, Math.max(rules.min, read.ms)) });
       else if (read.unit === "hz") set({ unit: "hz", hz: inHz(read.hz) });
       else set(read);
-      return true;
+      return null;
     },
     reset: () => set(fallback),
   };

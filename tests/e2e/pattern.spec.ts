@@ -27,16 +27,21 @@ test("chords by name, an arpeggio over them, and the wave: each is heard at once
   await page.getByRole("link", { name: "Shelf" }).click();
   await page.getByRole("button", { name: "New project" }).click();
   await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
-  await page.getByRole("combobox", { name: "Root" }).selectOption({ label: "A2" });
-  for (let bar = 1; bar <= 4; bar++) {
-    await page.getByRole("button", { name: "Add", exact: true }).click();
-    await expect(page.getByRole("application", { name: new RegExp(`^Notes: ${3 * bar}\\.`) })).toBeVisible();
+  const chordField = page.getByRole("combobox", { name: "Chord", exact: true });
+  await chordField.fill("Am13");
+  await chordField.press("Enter");
+  await expect(page.getByRole("alert").filter({ hasText: "by its name or degree" })).toBeVisible();
+  for (const [i, text] of ["Am", "VI", "iv", "Em"].entries()) {
+    await chordField.fill(text);
+    await chordField.press("Enter");
+    await expect(page.getByRole("application", { name: new RegExp(`^Notes: ${3 * (i + 1)}\\.`) })).toBeVisible();
   }
+  await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, Dm, Em" })).toBeVisible();
   await expect(page.getByText("The loop is full.")).toBeVisible();
   await page.keyboard.press("Space");
   const chord = await recording(page, 1);
   await page.getByRole("button", { name: /^Arpeggio/ }).click();
-  await page.getByRole("button", { name: "off", exact: true }).click();
+  await page.getByRole("button", { name: "Arpeggio on" }).click();
   await typeValue(page, "Gate", "20");
   await forget(page);
   const plucked = await recording(page, 1.5);

@@ -85,10 +85,22 @@ test("without shared memory the playhead runs, the meter moves and the sound is 
   await expect(page.getByTestId("engine")).toContainText(/[1-9]\d* voices?/);
   await expect(page.getByLabel("Output level")).not.toContainText("silent");
   // A worklet that hangs reports nothing any more.
-  await page.evaluate(() => {
-    (window as unknown as Spied).tapped.node.port.onmessage = null;
-  });
-  await expect(page.getByText(/^The sound has stopped: the engine does not answer/)).toBeVisible({ timeout: 2000 });
+  const listen = (on: boolean): Promise<void> =>
+    page.evaluate((to) => {
+      const { port } = (window as unknown as Spied).tapped.node;
+      const spied = window as unknown as { kept: typeof port.onmessage };
+      if (!to) spied.kept = port.onmessage;
+      port.onmessage = to ? spied.kept : null;
+    }, on);
+  const stopped = page.getByText(/^The sound has stopped: the engine does not answer/);
+  await listen(false);
+  await expect(stopped).toBeVisible({ timeout: 2000 });
+  // One that was only late goes on by itself.
+  await listen(true);
+  await expect(stopped).toBeHidden();
+  await expect(page.getByRole("button", { name: "Stop", exact: true })).toBeVisible();
+  await listen(false);
+  await expect(stopped).toBeVisible({ timeout: 2000 });
   await play(page);
   await sounds(page);
 });

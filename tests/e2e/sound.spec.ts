@@ -144,6 +144,8 @@ test("from an empty project to a wobble, by keyboard alone", async ({ studio: pa
   await typeValue(page, "Rate", "1/8T");
   await expect(slider(page, "Rate")).toHaveAttribute("aria-valuetext", /1\/8T/);
   await page.getByRole("combobox", { name: "Add a target" }).selectOption("filter.cutoff");
+  await page.keyboard.press("Enter");
+  await expect(slider(page, "Amount")).toBeFocused();
   await typeValue(page, "Amount", "3");
   await expect(page.getByText("at rest 1.20 kHz, reaches 9.60 kHz")).toBeVisible();
   await page.keyboard.press("Space");

@@ -23,17 +23,33 @@ const NUMBER = /^([+\-−]?\d*[.,]?\d+)\s*(k)?\s*([a-z%°♯]*)$/i;
 const SPELLINGS: Record<Unit, readonly string[]> = {
   Hz: ["hz"],
   dB: ["db"],
-  "%": ["%"],
-  st: ["st", "semitones"],
-  ct: ["ct", "cents", "c"],
-  "°": ["°", "deg"],
+  "%": ["%", "percent"],
+  st: ["st", "semitone", "semitones", "ct", "cent", "cents", "oct"],
+  ct: ["ct", "cent", "cents", "c", "st"],
+  "°": ["°", "deg", "degrees"],
   ms: ["ms", "s"],
   BPM: ["bpm"],
-  oct: ["oct", "st"],
+  oct: ["oct", "octave", "octaves", "st", "semitone", "semitones"],
   "": [],
 };
 
-/** Reads a number in a unit; null when the text is something else. Semitones are read where octaves are asked. */
+/** How a value in a unit may be written, for whoever wrote something else. */
+const EXAMPLES: Record<Unit, string> = {
+  Hz: 'a frequency or a note: "440", "1.2k" or "A3"',
+  dB: 'decibels: "-6" or "-6 dB"',
+  "%": 'percent: "50" or "50 %"',
+  st: 'semitones: "7", "-12 st" or "20 cents"',
+  ct: 'cents: "20" or "20 cents"',
+  "°": 'degrees: "180"',
+  ms: 'a time: "250 ms" or "1.2 s"',
+  BPM: 'beats per minute: "122.5"',
+  oct: 'octaves or semitones: "2 oct" or "7 st"',
+  "": 'a whole number: "4"',
+};
+
+export const howToWrite = (unit: Unit): string => `Write ${EXAMPLES[unit]}.`;
+
+/** Reads a number in a unit; null when the text is something else. Pitches may be given in each other's units. */
 export function parseAmount(text: string, unit: Unit): number | null {
   const match = NUMBER.exec(text.trim());
   if (!match) return null;
@@ -41,7 +57,10 @@ export function parseAmount(text: string, unit: Unit): number | null {
   if (spelled && !SPELLINGS[unit].includes(spelled)) return null;
   if (match[2] && unit !== "Hz") return null;
   const number = Number(match[1]!.replace("−", "-").replace(",", ".")) * (match[2] ? 1000 : 1);
-  if (unit === "oct" && spelled === "st") return number / 12;
+  if (unit === "oct" && spelled.startsWith("s")) return number / 12;
+  if (unit === "st" && spelled.startsWith("c")) return number / 100;
+  if (unit === "st" && spelled === "oct") return number * 12;
+  if (unit === "ct" && spelled === "st") return number * 100;
   return unit === "ms" && spelled === "s" ? number * 1000 : number;
 }
 

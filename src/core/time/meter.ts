@@ -23,3 +23,12 @@ export function formatPosition(tick: number, m: Meter): string {
   const rest = inBeat - step * stepTicks(m);
   return `${bar + 1}.${beat + 1}.${step + 1}${rest > 0 ? `+${rest}` : ""}`;
 }
+
+/** Reads "2", "1.3", "1.3.2" or "1.3.2+40" as ticks. Null when it is no place of the meter. */
+export function parsePosition(text: string, m: Meter): number | null {
+  const match = /^(\d{1,4})(?:\.(\d{1,2}))?(?:\.(\d{1,2}))?(?:\+(\d{1,4}))?$/.exec(text.trim());
+  if (!match) return null;
+  const [bar, beat, step] = [match[1], match[2], match[3]].map((n) => Number(n ?? 1) - 1) as [number, number, number];
+  if (bar < 0 || beat < 0 || step < 0 || beat >= m.beats || step * stepTicks(m) >= beatTicks(m)) return null;
+  return bar * barTicks(m) + beat * beatTicks(m) + step * stepTicks(m) + Number(match[4] ?? 0);
+}

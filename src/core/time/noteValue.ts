@@ -42,14 +42,14 @@ export function noteValueName(v: NoteValue): string {
   return `${v.num}/${v.den}`;
 }
 
-/** Reads "1/8", "1/8D", "1/8.", "1/8T" or a fraction such as "3/16". Null when it is none, outside 1/96 to 32/1, or finer than a document holds. */
+/** Reads "1/8", "1/8D", "1/8.", "1/8 dotted", "1/8T", "1/8 triplet" or a fraction such as "3/16". Null when it is none, outside 1/96 to 32/1, or finer than a document holds. */
 export function parseNoteValue(text: string): NoteValue | null {
-  const match = /^(\d{1,3})\/(\d{1,3})\s*([dt.]?)$/i.exec(text.trim());
+  const match = /^(\d{1,3})\s*\/\s*(\d{1,3})\s*(d|dot|dotted|\.|t|trip|triplets?)?$/i.exec(text.trim());
   if (!match) return null;
   let num = Number(match[1]);
   let den = Number(match[2]);
   if (num < 1 || den < 1) return null;
-  const mark = match[3]!.toLowerCase();
+  const mark = match[3]?.charAt(0).toLowerCase();
   if (mark === "d" || mark === ".") [num, den] = [num * 3, den * 2];
   if (mark === "t") [num, den] = [num * 2, den * 3];
   const value = reduce(num, den);

@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { barTicks, formatPosition } from "./meter";
+import { barTicks, formatPosition, parsePosition } from "./meter";
 import { NOTE_VALUES, noteValueName, noteValueTicks, parseNoteValue, TICKS_PER_WHOLE } from "./noteValue";
 import { repeatReport } from "./repeat";
 import { formatSpan, parseSpan, spanMs, spanTicks, type Span } from "./span";
@@ -58,6 +58,9 @@ test("positions are counted from 1", () => {
   expect(formatPosition(3840 + 960 + 240, base.meter)).toBe("2.2.2");
   expect(formatPosition(250, base.meter)).toBe("1.1.2+10");
   expect(formatPosition(7 * 480, { beats: 7, unit: 8 })).toBe("2.1.1");
+  for (const tick of [0, 1, 239, 250, 5040, 100_000]) expect(parsePosition(formatPosition(tick, base.meter), base.meter)).toBe(tick); // prettier-ignore
+  expect(parsePosition("2.3", base.meter)).toBe(3840 + 2 * 960);
+  for (const bad of ["", "0.1", "1.5", "1.1.5", "x", "1.1.1.1"]) expect(parsePosition(bad, base.meter)).toBeNull();
 });
 
 describe("swing", () => {

@@ -4,34 +4,13 @@ import { addPoint, movePoints, removePoints, setTension } from "@/core/curve/edi
 import { onFrame } from "../frames";
 import { newGesture } from "../gesture";
 import { useSize } from "../useSize";
-import { kindColour, type Kind } from "../ValueRow";
-import { curvePath, fromPx, middleOf, move, press, release, toPx, type CurveEdit, type Frame, type Keys, type Points, type Selection, type Snaps } from "./curveDrag"; // prettier-ignore
+import { kindColour } from "../ValueRow";
+import { PointFields } from "./PointFields";
+import type { AxisMark, CurveEditorProps } from "./curveProps";
+import { curvePath, fromPx, hitTest, middleOf, move, press, release, toPx, type CurveEdit, type Frame, type Keys, type Points, type Selection } from "./curveDrag"; // prettier-ignore
 
-export interface AxisMark {
-  /** 0 to 1. */
-  readonly at: number;
-  readonly text: string;
-  readonly strong: boolean;
-  /** A second reading on the far side of the axis. */
-  readonly far?: string;
-}
-
-export interface CurveEditorProps {
-  readonly label: string;
-  readonly kind: Kind;
-  readonly points: Points;
-  readonly xMarks: readonly AxisMark[];
-  readonly yMarks: readonly AxisMark[];
-  readonly snaps: Snaps;
-  /** One Shift-arrow. */
-  readonly fine: Snaps;
-  readonly describe: (x: number, y: number) => string;
-  readonly onChange: (points: Points, label: string, gesture: string) => void;
-  readonly editable: boolean;
-  /** Phase of the newest sound, 0 to 1; null when nothing plays. */
-  readonly playPhase: () => number | null;
-}
-
+/** Two presses within this time are a double-click. */
+const DOUBLE_MS = 500;
 const MARGIN = { left: 56, right: 56, top: 14, bottom: 24 };
 const keysOf = (e: { ctrlKey: boolean; metaKey: boolean; altKey: boolean; shiftKey: boolean }): Keys => ({
   ctrl: e.ctrlKey || e.metaKey,
@@ -52,6 +31,7 @@ export function CurveEditor(props: CurveEditorProps) {
   const [selection, setSelection] = useState<Selection>(new Set());
   const [edit, setEdit] = useState<CurveEdit | null>(null);
   const [hover, setHover] = useState<{ x: number; y: number } | null>(null);
+  const last = useRef({ at: -Infinity, x: 0, y: 0 });
   const colour = kindColour(kind);
   const chosen: Selection = new Set([...selection].filter((i) => i < points.length));
 
@@ -70,6 +50,12 @@ export function CurveEditor(props: CurveEditorProps) {
     if (!editable) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     const gesture = newGesture();
+    // The second press of a double-click belongs to the point that the first one added.
+    const at = local(e);
+    const double =
+      e.timeStamp - last.current.at < DOUBLE_MS && Math.hypot(at.x - last.current.x, at.y - last.current.y) < 6;
+    last.current = { at: e.timeStamp, ...at };
+    if (double && hitTest(points, frame, at).kind === "ground") return;
     take(press(points, chosen, frame, local(e), keysOf(e), gesture), gesture);
   };
   const onPointerMove = (e: PointerEvent<SVGSVGElement>): void => {
@@ -132,6 +118,7 @@ export function CurveEditor(props: CurveEditorProps) {
     }
   };
 
+  const describe = ({ x, y }: { x: number; y: number }): string => `${props.time.text(x)}  ${props.value.text(y)}`;
   const readAt =
     edit && edit.drag.kind === "move"
       ? points[edit.drag.grabbed]
@@ -139,55 +126,54 @@ export function CurveEditor(props: CurveEditorProps) {
         ? points[first(chosen)]
         : hover;
   return (
-    <div ref={sizeRef} className="absolute inset-0">
-      <svg
-        width={size.width}
-        height={size.height}
-        tabIndex={0}
-        role="application"
-        aria-roledescription="curve editor"
-        aria-label={`${props.label}: ${points.length} points. [ and ] choose a point, arrows move it, Alt and arrows bend, Enter adds, Delete removes.`}
-        className={`touch-none select-none ${editable ? "cursor-crosshair" : ""}`}
-        onPointerDown={onPointerDown}
-        onPointerMove={onPointerMove}
-        onPointerUp={onPointerUp}
-        onPointerCancel={() => setEdit(null)}
-        onPointerLeave={() => setHover(null)}
-        onKeyDown={onKeyDown}
-      >
-        <Grid frame={frame} xMarks={props.xMarks} yMarks={props.yMarks} />
-        <CurveShape points={points} frame={frame} colour={colour} />
-        {points.map((p, i) => {
-          const middle = middleOf(points, i);
-          const m = middle && toPx(frame, middle.x, middle.y);
-          const at = toPx(frame, p.x, p.y);
-          return (
-            <g key={i}>
-              {m && <path d={`M${m.x - 4} ${m.y}h8M${m.x} ${m.y - 4}v8`} stroke={colour} strokeWidth={1.2} />}
-              <rect
-                x={at.x - 5}
-                y={at.y - 5}
-                width={10}
-                height={10}
-                fill={chosen.has(i) ? colour : "var(--sheet)"}
-                stroke={colour}
-                strokeWidth={2}
-                data-point={i}
-              />
-            </g>
-          );
-        })}
-        {edit?.drag.kind === "ground" && edit.drag.marquee && <Marquee a={edit.drag.start} b={edit.drag.to} />}
-        <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
-      </svg>
-      {readAt && <ReadOut frame={frame} at={readAt} text={props.describe(readAt.x, readAt.y)} />}
-      <span className="sr-only" aria-live="polite">
-        {chosen.size === 1
-          ? props.describe(points[first(chosen)]!.x, points[first(chosen)]!.y)
-          : chosen.size > 1
-            ? `${chosen.size} points`
-            : ""}
-      </span>
+    <div className="absolute inset-0 flex flex-col">
+      <PointFields {...props} chosen={chosen} />
+      <div ref={sizeRef} className="relative min-h-0 flex-1">
+        <svg
+          width={size.width}
+          height={size.height}
+          tabIndex={0}
+          role="application"
+          aria-roledescription="curve editor"
+          aria-label={`${props.label}: ${points.length} points. [ and ] choose a point, arrows move it, Alt and arrows bend, Enter adds, Delete removes.`}
+          className={`touch-none select-none ${editable ? "cursor-crosshair" : ""}`}
+          onPointerDown={onPointerDown}
+          onPointerMove={onPointerMove}
+          onPointerUp={onPointerUp}
+          onPointerCancel={() => setEdit(null)}
+          onPointerLeave={() => setHover(null)}
+          onKeyDown={onKeyDown}
+        >
+          <Grid frame={frame} xMarks={props.time.marks} yMarks={props.value.marks} />
+          <CurveShape points={points} frame={frame} colour={colour} />
+          {points.map((p, i) => {
+            const middle = middleOf(points, i);
+            const m = middle && toPx(frame, middle.x, middle.y);
+            const at = toPx(frame, p.x, p.y);
+            return (
+              <g key={i}>
+                {m && <path d={`M${m.x - 4} ${m.y}h8M${m.x} ${m.y - 4}v8`} stroke={colour} strokeWidth={1.2} />}
+                <rect
+                  x={at.x - 5}
+                  y={at.y - 5}
+                  width={10}
+                  height={10}
+                  fill={chosen.has(i) ? colour : "var(--sheet)"}
+                  stroke={colour}
+                  strokeWidth={2}
+                  data-point={i}
+                />
+              </g>
+            );
+          })}
+          {edit?.drag.kind === "ground" && edit.drag.marquee && <Marquee a={edit.drag.start} b={edit.drag.to} />}
+          <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
+        </svg>
+        {readAt && <ReadOut frame={frame} at={readAt} text={describe(readAt)} />}
+        <span className="sr-only" aria-live="polite">
+          {chosen.size === 1 ? describe(points[first(chosen)]!) : chosen.size > 1 ? `${chosen.size} points` : ""}
+        </span>
+      </div>
     </div>
   );
 }

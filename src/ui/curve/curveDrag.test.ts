@@ -27,13 +27,17 @@ describe("hands on a curve", () => {
     expect([...edit.selection]).toEqual([1]);
   });
 
-  test("a drag holds to the first axis moved; Ctrl frees it", () => {
-    const up = drag(at(0.5, 1), { x: at(0.5, 1).x + 30, y: at(0.5, 1).y + 60 });
+  test("a drag goes both ways, with a magnet where it began; Ctrl holds the first axis moved", () => {
+    const near = drag(at(0.5, 1), { x: at(0.5, 1).x + 5, y: at(0.5, 1).y + 60 });
+    expect(near.points[1]).toMatchObject({ x: 0.5 });
+    expect(near.points[1]!.y).toBeLessThan(0.8);
+    const ctrl = { ...NONE, ctrl: true };
+    const up = drag(at(0.5, 1), { x: at(0.5, 1).x + 30, y: at(0.5, 1).y + 60 }, ctrl);
     expect(up.points[1]).toMatchObject({ x: 0.5 });
     expect(up.points[1]!.y).toBeLessThan(0.8);
-    const across = drag(at(0.5, 1), { x: at(0.5, 1).x + 100, y: at(0.5, 1).y + 60 });
+    const across = drag(at(0.5, 1), { x: at(0.5, 1).x + 100, y: at(0.5, 1).y + 60 }, ctrl);
     expect(across.points[1]).toMatchObject({ x: 0.625, y: 1 });
-    const free = drag(at(0.5, 1), { x: at(0.5, 1).x + 100, y: at(0.5, 1).y + 60 }, { ...NONE, ctrl: true });
+    const free = drag(at(0.5, 1), { x: at(0.5, 1).x + 100, y: at(0.5, 1).y + 60 });
     expect(free.points[1]!.x).toBe(0.625);
     expect(free.points[1]!.y).toBeLessThan(0.8);
   });

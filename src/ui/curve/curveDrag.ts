@@ -68,6 +68,8 @@ export interface CurveEdit {
 const REACH = 9;
 /** A press that moved less is still a click. */
 const CLICK = 3;
+/** The row and the column in which a drag began hold what is dragged within this many pixels. */
+export const MAGNET = 6;
 
 export const toPx = (f: Frame, x: number, y: number): Px => ({
   x: f.left + x * f.width,
@@ -147,12 +149,11 @@ export function move(edit: CurveEdit, f: Frame, at: Px, keys: Keys, snaps: Snaps
       const dx = at.x - drag.start.x;
       const dy = at.y - drag.start.y;
       if (drag.axis === null && Math.hypot(dx, dy) <= CLICK) return edit;
-      // The first axis moved holds, so that a drag up does not move the point in time.
       const axis = drag.axis ?? (Math.abs(dx) > Math.abs(dy) ? "x" : "y");
       const grabbed = drag.origin[drag.grabbed]!;
       const wanted = { x: grabbed.x + dx / f.width, y: grabbed.y - dy / f.height };
-      const useX = keys.ctrl || axis === "x";
-      const useY = keys.ctrl || axis === "y";
+      const useX = keys.ctrl ? axis === "x" : Math.abs(dx) > MAGNET;
+      const useY = keys.ctrl ? axis === "y" : Math.abs(dy) > MAGNET;
       const shiftX = useX ? snapTo(wanted.x, snaps.x) - grabbed.x : 0;
       const shiftY = useY ? snapTo(wanted.y, snaps.y) - grabbed.y : 0;
       const points = movePoints(drag.origin, edit.selection, shiftX, shiftY);

@@ -1,8 +1,8 @@
 import Link from "next/link";
-import { usePathname } from "next/navigation";
+import { usePathname, useRouter } from "next/navigation";
 import { formatAmount } from "@/core/patch/valueText";
 import { useProject, useStudio, useView } from "@/views/studio/studio";
-import { NOTES_STRIP } from "@/views/studio/viewStore";
+import { PART_STRIP } from "@/views/studio/viewStore";
 import { modulesOf } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
@@ -31,6 +31,7 @@ const levelText = (part: Part): string =>
 export function Rail() {
   const { view } = useStudio();
   const path = usePathname();
+  const router = useRouter();
   const parts = useProject((s) => s.project.parts);
   const partId = useView((v) => v.partId);
   return (
@@ -55,7 +56,10 @@ export function Rail() {
           type="button"
           aria-pressed={p.id === partId}
           className={`mx-2 mb-1.5 cursor-pointer border bg-sheet px-2 py-1.5 text-left ${p.id === partId ? "border-l-4 border-ink" : "border-line"}`}
-          onClick={() => view.setState({ partId: p.id, strip: NOTES_STRIP, selectedNotes: new Set() })}
+          onClick={() => {
+            view.setState({ partId: p.id, strip: PART_STRIP, selectedNotes: new Set() });
+            if (path !== "/") router.push("/");
+          }}
         >
           <span className="block truncate font-semibold" title={p.name}>
             {p.name}

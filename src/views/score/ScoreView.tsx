@@ -46,8 +46,8 @@ function Editor({ timeline }: { timeline: Timeline }) {
   if (strip.kind === "heard" && heardValue(part.patch, strip.address))
     return <HeardEditor address={strip.address} timeline={timeline} />;
   const module = strip.kind === "module" ? part.patch.modules.find((m) => m.id === strip.id) : undefined;
-  if (module?.kind === "shape") return <ShapeEditor key={module.id} shape={module} />;
-  if (module?.kind === "envelope") return <EnvelopeEditor key={module.id} envelope={module} />;
+  if (module?.kind === "shape") return <ShapeEditor key={`${opened}-${module.id}`} shape={module} />;
+  if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
 }
 

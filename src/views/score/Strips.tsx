@@ -1,5 +1,5 @@
 import { Plus, Trash2 } from "lucide-react";
-import { memo, useCallback, useMemo } from "react";
+import { Fragment, memo, useCallback, useMemo } from "react";
 import { partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats } from "@/core/pitch/note";
@@ -12,7 +12,15 @@ import { kindColour } from "@/ui/ValueRow";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
-import { chordLabels, heardAddresses, modulatorsOf, shapesLevel, stripsOf, type StripInfo } from "./stripList";
+import {
+  chordLabels,
+  heardAddresses,
+  modulatorsOf,
+  shapesLevel,
+  soundPath,
+  stripsOf,
+  type StripInfo,
+} from "./stripList";
 import { heardScale, heardValue, modulatorTracks, onScale, rangeOf, valueTracks, type HeardValue } from "./heardTracks";
 import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { Playhead, PlayDot } from "./Playhead";
@@ -28,6 +36,7 @@ export function Strips({ timeline }: { timeline: Timeline }) {
   return (
     <div className="relative min-h-0 overflow-x-hidden overflow-y-auto">
       <div className="relative">
+        <SoundPath />
         <div role="list" aria-label="Strips of the score">
           {strips.map((strip) => (
             <Strip key={stripKey(strip)} strip={strip} timeline={timeline} />
@@ -36,6 +45,39 @@ export function Strips({ timeline }: { timeline: Timeline }) {
         <Playhead timeline={timeline} left={LABEL_WIDTH} />
       </div>
       <AddStrip />
+    </div>
+  );
+}
+
+/** What the sound goes through, source to output: the way to the values of each. */
+function SoundPath() {
+  const { view } = useStudio();
+  const part = usePart();
+  const strip = useView((v) => v.strip);
+  const path = useMemo(() => soundPath(part.patch), [part.patch]);
+  return (
+    <div className="flex h-[30px] items-center border-b border-line bg-paper" role="group" aria-label="Sound">
+      <span className="shrink-0 pl-3 text-[12px] font-semibold" style={{ width: LABEL_WIDTH }}>
+        Sound
+      </span>
+      {path.map(({ module, address, text }, i) => (
+        <Fragment key={module.id}>
+          {i > 0 && (
+            <span className="px-1 text-ink2" aria-hidden>
+              {module.kind === path[i - 1]!.module.kind ? "+" : "→"}
+            </span>
+          )}
+          <button
+            type="button"
+            className="chip min-w-0 truncate"
+            title={`Values of ${module.name}`}
+            aria-pressed={strip.kind === "heard" && strip.address === address}
+            onClick={() => view.setState({ strip: { kind: "heard", address } })}
+          >
+            <b className="font-semibold">{module.name}</b> {text}
+          </button>
+        </Fragment>
+      ))}
     </div>
   );
 }

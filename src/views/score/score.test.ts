@@ -89,10 +89,10 @@ describe("axes of a shape", () => {
   });
   test("time on the grid, or in milliseconds", () => {
     const swell = modulesOf(part.patch.modules, SHAPE)[0]!;
-    const grid = timeReading(swell, demo.song, 240);
+    const grid = timeReading(swell, demo.song, 16);
     expect(grid.snap).toBe(1 / 8);
     expect(grid.text(0.5)).toBe("1.2.1");
-    const free = timeReading({ ...swell, times: { rate: { unit: "ms", ms: 500 } } }, demo.song, 240);
+    const free = timeReading({ ...swell, times: { rate: { unit: "ms", ms: 500 } } }, demo.song, 16);
     expect(free.text(0.5)).toBe("250 ms");
   });
 });
@@ -107,13 +107,16 @@ describe("hands on notes", () => {
   test("rows and keys agree", () => {
     for (let key = 48; key < 68; key++) expect(keyAt(view, rowTop(view, key) + 1)).toBe(key);
   });
-  test("a drag moves by snaps, along one axis", () => {
-    expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 21 }).notes[0]).toMatchObject({ startTick: 1200, key: 60 });
-    expect(act(onNote, { x: onNote.x + 10, y: onNote.y + 45 }).notes[0]).toMatchObject({ startTick: 960, key: 58 });
-    expect(act(onNote, { x: onNote.x + 45, y: onNote.y + 45 }, true).notes[0]).toMatchObject({
-      startTick: 1200,
-      key: 58,
-    });
+  test("a drag moves by snaps both ways, with a magnet where it began; Ctrl holds the first axis moved", () => {
+    const moved = (dx: number, dy: number, ctrl = false) => {
+      const { startTick, key } = act(onNote, { x: onNote.x + dx, y: onNote.y + dy }, ctrl).notes[0]!;
+      return [startTick, key];
+    };
+    expect(moved(45, 45)).toEqual([1200, 58]);
+    expect(moved(45, 6)).toEqual([1200, 60]);
+    expect(moved(6, 45)).toEqual([960, 58]);
+    expect(moved(45, 40, true)).toEqual([1200, 60]);
+    expect(moved(40, 45, true)).toEqual([960, 58]);
   });
   test("its end stretches it; a click adds one; a frame selects", () => {
     const end = { x: 318, y: onNote.y };

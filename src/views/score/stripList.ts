@@ -2,13 +2,14 @@ import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { addressOfRow, kindOf, modulesOf, type Module } from "@/core/patch/kinds";
-import { AMP } from "@/core/patch/kinds/amp";
+import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import type { Envelope } from "@/core/patch/kinds/envelope";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
 import { sourcesOf } from "@/core/patch/targets";
+import { formatValue } from "@/core/patch/valueText";
 import { barTicks } from "@/core/time/meter";
 import { noteValueName } from "@/core/time/noteValue";
 import { formatSpan } from "@/core/time/span";
@@ -72,10 +73,10 @@ export const modulatorsOf = (patch: Patch): (Envelope | Shape)[] =>
 
 const plural = (count: number, one: string): string => `${count} ${one}${count === 1 ? "" : "s"}`;
 
-const arpText = (a: Arpeggio): string =>
+export const arpText = (a: Arpeggio): string =>
   a.on ? `${ORDER_TEXT[a.order]}, ${a.octaves} oct, ${noteValueName(a.rate)}` : "off, notes play as written";
 
-const modulatorText = (patch: Patch, m: Envelope | Shape): string =>
+export const modulatorText = (patch: Patch, m: Envelope | Shape): string =>
   m.kind === "shape"
     ? `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`
     : `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
@@ -95,6 +96,27 @@ export function moversOf(part: Part, songModules: readonly Module[], address: Ad
   if (module?.kind === "amp") names.unshift(patch.modules.find((m) => m.id === module.data.envelope)?.name ?? "");
   if (module?.kind === "filter" && module.values.keyFollow > 0) names.push("key follow");
   return names.length > 0 ? names.join(" + ") : "nothing moves it";
+}
+
+/** What the patch's sound goes through, from source to output, each with a word about it. */
+export function soundPath(patch: Patch): { module: Oscillator | Filter | Amp; address: Address; text: string }[] {
+  return [
+    ...modulesOf(patch.modules, OSCILLATOR).map((m) => ({
+      module: m,
+      address: addressOfRow(m, OSCILLATOR.rows.pitch),
+      text: m.values.unison > 1 ? `${WAVE_TEXT[m.choices.wave]} × ${m.values.unison}` : WAVE_TEXT[m.choices.wave],
+    })),
+    ...modulesOf(patch.modules, FILTER).map((m) => ({
+      module: m,
+      address: addressOfRow(m, FILTER.rows.cutoff),
+      text: `${FILTER_TEXT[m.choices.type]}, ${formatValue(FILTER.rows.cutoff, m.values.cutoff)}`,
+    })),
+    ...modulesOf(patch.modules, AMP).map((m) => ({
+      module: m,
+      address: addressOfRow(m, AMP.rows.level),
+      text: formatValue(AMP.rows.level, m.values.level),
+    })),
+  ];
 }
 
 /** The label of a value, with its module's name where there are several of the kind. */

@@ -7,7 +7,7 @@ export function Shortcuts() {
   const { view } = useStudio();
   const close = (): void => view.setState({ shortcutsOpen: false });
   const list = (title: string, rows: readonly { shown: string; what: string }[]) => (
-    <section>
+    <section key={title}>
       <h3 className="heading mb-2">{title}</h3>
       <dl className="grid grid-cols-[150px_1fr] gap-x-3 gap-y-1">
         {rows.map((r) => (
@@ -23,7 +23,7 @@ export function Shortcuts() {
     <Dialog title="Keys and hands" onClose={close} wide>
       <div className="flex flex-col gap-4">
         {list("Everywhere", SHORTCUTS)}
-        {list("Values and editors", HANDS)}
+        {Object.entries(HANDS).map(([title, rows]) => list(title, rows))}
       </div>
       <DialogButtons>
         <button type="button" className="chip" data-on="true" onClick={close}>

@@ -12,7 +12,7 @@ import type { Part, Project } from "@/core/patch/project";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
 import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
-import { createViewStore, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
+import { createViewStore, NOTE_SNAP, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
   readonly playing: boolean;
@@ -39,7 +39,7 @@ export class Studio {
     reason: null,
   }));
   readonly session = new AudioSession((state, reason) =>
-    this.sound.setState((s) => ({ state, reason, playing: s.playing && state !== "failed" })),
+    this.sound.setState({ state, reason, playing: state !== "failed" && this.session.snapshot()?.playing === true }),
   );
   readonly view: ViewStore = createViewStore();
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
@@ -88,6 +88,7 @@ export class Studio {
       scrollTick: 0,
       startTick: 0,
       selectedNotes: new Set(),
+      noteSnap: NOTE_SNAP,
     });
   }
 

@@ -21,28 +21,63 @@ export const SHORTCUTS = [
   { keys: "+", shown: "+", what: "Zoom in" },
   { keys: "=", shown: "=", what: "Zoom in" },
   { keys: "-", shown: "−", what: "Zoom out" },
+  { keys: "$mod+KeyK", shown: "Ctrl K", what: "Find an action, a value or a view by its name" },
   { keys: "Shift+?", shown: "?", what: "This list" },
 ] as const satisfies readonly Shortcut[];
 
-/** The hands of values and editors, for the list. */
-export const HANDS: readonly Omit<Shortcut, "keys">[] = [
-  { shown: "Drag, Shift drag", what: "Change a value, finely" },
-  { shown: "Double-click, Enter", what: 'Type a value: "1.2k", "A3", "1/8T", "-6dB", "250ms"' },
-  { shown: "Arrows, Shift arrows", what: "A step, a fine step" },
-  { shown: "Page keys", what: "Ten steps" },
-  { shown: "Backspace", what: "A value's default" },
-  { shown: "Click, drag", what: "Add a point or note; move it along the first axis moved" },
-  { shown: "Ctrl drag", what: "Move it both ways" },
-  { shown: "Alt drag, or the middle mark", what: "Bend a segment" },
-  { shown: "[ and ]", what: "Choose the point or note before or after" },
-  { shown: "Alt arrows", what: "Bend; stretch a note or set its velocity" },
-  { shown: "Delete", what: "Remove what is chosen" },
-  { shown: "Ctrl wheel, Shift wheel", what: "Zoom, scroll in time" },
-];
+type Hand = Omit<Shortcut, "keys">;
 
-const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement &&
-  (target.matches("input:not([type=checkbox]):not([type=radio]), textarea, select") || target.isContentEditable);
+/** What each kind of thing does with hands and keys, for the list. */
+export const HANDS: Readonly<Record<string, readonly Hand[]>> = {
+  Values: [
+    { shown: "Drag, Shift drag", what: "Change a value, finely; those on top go by the wheel, too" },
+    { shown: "Double-click, Enter", what: 'Type a value: "1.2k", "A3+10ct", "1/8T", "-6dB", "250ms"' },
+    { shown: "Arrows, Shift arrows", what: "A step, a fine step" },
+    { shown: "Page keys", what: "Ten steps" },
+    { shown: "Backspace", what: "A value's default" },
+  ],
+  "Notes and curves": [
+    { shown: "Click", what: "Add a note or a point" },
+    { shown: "Drag, Ctrl drag", what: "Move it; along the first axis moved" },
+    { shown: "[ and ]", what: "Choose the one before or after" },
+    { shown: "Arrows, Shift arrows", what: "Move by one snap, by a fine step" },
+    { shown: "Delete", what: "Remove what is chosen" },
+    { shown: "Ctrl A, Escape", what: "Choose all, none" },
+    { shown: "Ctrl wheel, Shift wheel", what: "Zoom, scroll in time" },
+  ],
+  Notes: [
+    { shown: "Page keys", what: "Move by an octave" },
+    { shown: "Alt arrows", what: "Stretch; set the velocity" },
+    { shown: "Enter", what: "Add one after the chosen one" },
+  ],
+  Curves: [
+    { shown: "Alt drag, or the middle mark", what: "Bend a segment" },
+    { shown: "Alt arrows", what: "Bend the segment after the chosen point" },
+    { shown: "Enter", what: "Add a point after the chosen one" },
+    { shown: "Ctrl C, X, V, D", what: "Copy, cut, paste, duplicate points" },
+  ],
+  "Strips and modulations": [
+    { shown: "F2", what: "Rename a shape or an envelope" },
+    { shown: "Delete", what: "Remove it" },
+    { shown: "Ctrl C, X, V, D", what: "Copy, cut, paste, duplicate it" },
+    { shown: "Right-click, Menu key", what: "What can be done with it" },
+  ],
+};
+
+const isField = (target: Element): boolean =>
+  target.matches("input:not([type=checkbox]):not([type=radio]), textarea") ||
+  (target instanceof HTMLElement && target.isContentEditable);
+
+/** Keys that a list types ahead with. */
+const isLetter = (event: KeyboardEvent): boolean => event.key.length === 1 && event.key !== " " && !event.ctrlKey && !event.metaKey; // prettier-ignore
+
+/** Whether what has the focus needs a key for itself: text that is typed, lists that are searched, dialogs. */
+function keeps(target: EventTarget | null, event: KeyboardEvent): boolean {
+  if (!(target instanceof Element)) return false;
+  if (isField(target)) return true;
+  if (target.matches("select")) return isLetter(event);
+  return event.code === "Space" && target.closest("[role=dialog]") !== null;
+}
 
 export function useShortcuts(): void {
   const studio = useStudio();
@@ -62,13 +97,14 @@ export function useShortcuts(): void {
       "+": () => zoomBy(view, 2, 0.5, loop()),
       "=": () => zoomBy(view, 2, 0.5, loop()),
       "-": () => zoomBy(view, 0.5, 0.5, loop()),
+      "$mod+KeyK": () => view.setState({ commandsOpen: true }),
       "Shift+?": () => view.setState({ shortcutsOpen: true }),
     };
     const bindings = Object.fromEntries(
       Object.entries(acts).map(([keys, act]) => [
         keys,
         (event: KeyboardEvent) => {
-          if (typing(event.target) || event.defaultPrevented) return;
+          if (keeps(event.target, event) || event.defaultPrevented) return;
           // Space would press the button that has the focus as well.
           event.preventDefault();
           act();

@@ -4,18 +4,24 @@ import type { NoteValue } from "@/core/time/noteValue";
 
 /** What a strip of the score shows. */
 export type StripId =
+  /** The part as a whole: its name and its sound. */
+  | { readonly kind: "part" }
   | { readonly kind: "notes" }
   | { readonly kind: "arpeggio" }
   | { readonly kind: "module"; readonly id: string }
   | { readonly kind: "heard"; readonly address: Address };
 
 export const NOTES_STRIP: StripId = { kind: "notes" };
+export const PART_STRIP: StripId = { kind: "part" };
 
 export function sameStrip(a: StripId, b: StripId): boolean {
   if (a.kind === "module") return b.kind === "module" && a.id === b.id;
   if (a.kind === "heard") return b.kind === "heard" && a.address === b.address;
   return a.kind === b.kind;
 }
+
+/** The snap of notes that a project opens with. */
+export const NOTE_SNAP: NoteValue = { num: 1, den: 16 };
 
 type Theme = "system" | "day" | "night";
 
@@ -33,6 +39,7 @@ export interface ViewState {
   readonly selectedNotes: ReadonlySet<string>;
   readonly theme: Theme;
   readonly shortcutsOpen: boolean;
+  readonly commandsOpen: boolean;
 }
 
 export type ViewStore = StoreApi<ViewState>;
@@ -46,10 +53,11 @@ export const createViewStore = (): ViewStore =>
     zoom: 1,
     scrollTick: 0,
     startTick: 0,
-    noteSnap: { num: 1, den: 16 },
+    noteSnap: NOTE_SNAP,
     selectedNotes: new Set(),
     theme: "system",
     shortcutsOpen: false,
+    commandsOpen: false,
   }));
 
 /** Zooms by a factor, keeping the tick at `anchor` (0 to 1 of the width) where it is. */

@@ -41,6 +41,13 @@ export function Meter() {
     [session],
   );
 
+  // Peaks belong to the project that made them.
+  const opened = useProject((s) => s.opened);
+  useEffect(() => {
+    ballistics.current.reset();
+    setClipped(null);
+  }, [opened]);
+
   const clear = (): void => {
     ballistics.current.reset();
     setClipped(null);

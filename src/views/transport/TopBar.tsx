@@ -5,6 +5,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { pitchClassName, usesFlats } from "@/core/pitch/note";
 import { editSong } from "@/state/edits";
 import { clockTime } from "@/ui/clockTime";
+import { NameField } from "@/ui/NameField";
 import { Select } from "@/ui/Select";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
@@ -77,12 +78,16 @@ function SongFields() {
           <ValueField
             disabled={!editable}
             label="Tempo"
-            value={parameterValue(
-              tempo,
-              song.tempoBpm,
-              (v, g) => set("Set tempo", { tempoBpm: v }, g),
-              (v) => v.toFixed(2),
-            )}
+            value={{
+              ...parameterValue(
+                tempo,
+                song.tempoBpm,
+                (v, g) => set("Set tempo", { tempoBpm: v }, g),
+                (v) => v.toFixed(2),
+              ),
+              // A tenth of a beat a minute for each pixel.
+              travelPx: (tempo.max - tempo.min) * 10,
+            }}
           />
           <button type="button" className="chip mb-[1px]" title="Tap the tempo (T)" data-shortcut="tap" onClick={tap}>
             tap
@@ -174,6 +179,8 @@ function SongFields() {
 }
 
 function ProjectName() {
+  const { workspace } = useStudio();
+  const id = useProject((s) => s.project.id);
   const name = useProject((s) => s.project.name);
   const save = useProject((s) => s.save);
   const readOnly = useProject((s) => s.readOnly);
@@ -187,10 +194,8 @@ function ProjectName() {
           : "saved"
         : "saving";
   return (
-    <div className="flex min-w-0 flex-col justify-center px-3">
-      <div className="truncate text-[12px]" title={name}>
-        {name}
-      </div>
+    <div className="flex max-w-[220px] min-w-[84px] flex-1 flex-col justify-center px-3">
+      <NameField small name={name} disabled={readOnly !== null} onRename={(to) => void workspace.rename(id, to)} />
       <div
         className={`truncate text-[11px] ${save.kind === "failed" ? "font-semibold text-ink" : "text-ink2"}`}
         title={save.kind === "failed" ? save.reason : undefined}

@@ -5,6 +5,7 @@ import { formatSpan } from "@/core/time/span";
 import { editModule } from "@/state/edits";
 import { onFrame } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
+import { MAGNET } from "@/ui/curve/curveDrag";
 import { useSize } from "@/ui/useSize";
 import { TIME_RULES, spanNear } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
@@ -89,18 +90,18 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     const axis = drag.axis ?? (drag.grip.stage === "decay" && Math.abs(dy) > Math.abs(dx) ? "y" : "x");
     if (drag.axis === null) setDrag({ ...drag, axis });
     const { stage } = drag.grip;
-    const both = e.ctrlKey || e.metaKey;
-    let next: Change = {};
-    if (axis === "x" || both) {
+    const one = e.ctrlKey || e.metaKey;
+    let next: Change = { times: { [stage]: drag.origin.times[stage] } };
+    if (one ? axis === "x" : Math.abs(dx) > MAGNET) {
       const from = { attack: drag.view.attackMs, decay: drag.view.decayMs, release: drag.view.releaseMs }[stage];
       const ms = Math.max(0, from + (dx / width) * drag.view.totalMs);
       next = { times: { [stage]: spanNear(drag.origin.times[stage], ms, song, TIME_RULES) } };
     }
-    if (stage === "decay" && (axis === "y" || both))
-      next = {
-        ...next,
-        values: { sustain: Math.min(100, Math.max(0, Math.round(drag.origin.values.sustain - (dy / height) * 100))) },
-      };
+    if (stage === "decay") {
+      const moved = one ? axis === "y" : Math.abs(dy) > MAGNET;
+      const sustain = drag.origin.values.sustain - (moved ? (dy / height) * 100 : 0);
+      next = { ...next, values: { sustain: Math.min(100, Math.max(0, Math.round(sustain))) } };
+    }
     change(next, "Drag", drag.gesture);
   };
 

@@ -138,7 +138,11 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           setVelocity(part.notes, selected, (part.notes.find((n) => selected.has(n.id))?.velocity ?? 100) + 5 * dy),
           "Set velocity",
         );
-      else commit(moveNotes(part.notes, selected, dx * unit, dy * (e.shiftKey ? 12 : 1), endTick), "Move notes");
+      else commit(moveNotes(part.notes, selected, dx * unit, dy, endTick), "Move notes");
+      return true;
+    }
+    if ((e.key === "PageUp" || e.key === "PageDown") && selected.size > 0) {
+      commit(moveNotes(part.notes, selected, 0, e.key === "PageUp" ? 12 : -12, endTick), "Move notes by an octave");
       return true;
     }
     if ((e.key === "Delete" || e.key === "Backspace") && selected.size > 0) {

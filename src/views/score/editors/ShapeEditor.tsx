@@ -5,7 +5,6 @@ import { targetAt } from "@/core/patch/targets";
 import { shapeProgram } from "@/core/motion/compile";
 import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
 import { barTicks } from "@/core/time/meter";
-import { noteValueTicks } from "@/core/time/noteValue";
 import { formatSpan, ticksPerSecond } from "@/core/time/span";
 import { editModule } from "@/state/edits";
 import { Select } from "@/ui/Select";
@@ -45,8 +44,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     (readAs === "percent" ? undefined : (routes.find((r) => targetOf(r.target)?.move.unit === "st") ?? routes[0]));
   const target = chosen ? targetOf(chosen.target) : null;
   const reading = chosen && target ? routeReading(chosen, target, song.key) : PERCENT;
-  const snapTicks = SNAPS[snap] === 0 ? 0 : noteValueTicks({ num: 1, den: SNAPS[snap] });
-  const time = useMemo(() => timeReading(shape, song, snapTicks), [shape, song, snapTicks]);
+  const time = useMemo(() => timeReading(shape, song, SNAPS[snap]), [shape, song, snap]);
   const set = useCallback(
     (points: readonly CurvePoint[], label: string, gesture?: string) =>
       workspace.store.edit(
@@ -91,7 +89,10 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
             label="Snap in time"
             className="chip"
             value={snap}
-            options={(Object.keys(SNAPS) as SnapName[]).map((s) => ({ value: s, text: `snap ${s}` }))}
+            options={(Object.keys(SNAPS) as SnapName[]).map((s) => ({
+              value: s,
+              text: `snap ${s === "off" || !time.snapText ? s : time.snapText(SNAPS[s])}`,
+            }))}
             onChange={setSnap}
           />
           <Select
@@ -114,11 +115,10 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
         label={shape.name}
         kind="shape"
         points={shape.data.points}
-        xMarks={time.marks}
-        yMarks={reading.marks}
+        time={time}
+        value={reading}
         snaps={{ x: time.snap, y: snap === "off" ? 0 : reading.snap }}
         fine={{ x: time.snap > 0 ? time.snap / 8 : 1 / 256, y: 0.005 }}
-        describe={(x, y) => `${time.text(x)}  ${reading.text(y)}`}
         onChange={set}
         editable={editable}
         playPhase={playPhase}

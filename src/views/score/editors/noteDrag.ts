@@ -1,5 +1,6 @@
 import { moveNotes, stretchNotes } from "@/core/pattern/noteEdit";
 import type { Note } from "@/core/patch/project";
+import { MAGNET } from "@/ui/curve/curveDrag";
 import type { Timeline } from "../timeline";
 import { tickToX, xToTick } from "../timeline";
 
@@ -130,9 +131,10 @@ export function moveRoll(edit: RollEdit, v: RollView, at: Px, ctrl: boolean, rul
       notes: stretchNotes(drag.origin, edit.selected, by, Math.max(1, rules.snapTicks)),
     };
   }
-  const byTicks =
-    ctrl || axis === "x" ? snapped(drag.grabbed.startTick + ticks, rules.snapTicks) - drag.grabbed.startTick : 0;
-  const byKeys = ctrl || axis === "y" ? keyAt(v, at.y) - keyAt(v, drag.start.y) : 0;
+  const useX = ctrl ? axis === "x" : Math.abs(dx) > MAGNET;
+  const useY = ctrl ? axis === "y" : Math.abs(at.y - drag.start.y) > MAGNET;
+  const byTicks = useX ? snapped(drag.grabbed.startTick + ticks, rules.snapTicks) - drag.grabbed.startTick : 0;
+  const byKeys = useY ? keyAt(v, at.y) - keyAt(v, drag.start.y) : 0;
   return {
     ...edit,
     drag: { ...drag, axis },

@@ -1,11 +1,12 @@
 import type { Shape } from "@/core/patch/kinds/shape";
 import type { Route } from "@/core/patch/project";
 import type { Target } from "@/core/patch/targets";
-import { formatAmount } from "@/core/patch/valueText";
-import { noteName, usesFlats, type Key } from "@/core/pitch/note";
-import { beatTicks, formatPosition } from "@/core/time/meter";
-import { isSynced, spanMs, spanTicks, type TimeBase } from "@/core/time/span";
-import type { AxisMark } from "@/ui/curve/CurveEditor";
+import { formatAmount, parseAmount } from "@/core/patch/valueText";
+import { noteName, parseNote, usesFlats, type Key } from "@/core/pitch/note";
+import { beatTicks, formatPosition, parsePosition } from "@/core/time/meter";
+import { TICKS_PER_WHOLE, noteValueTicks, parseNoteValue } from "@/core/time/noteValue";
+import { formatSpan, isSynced, parseSpan, spanMs, spanTicks, type TimeBase } from "@/core/time/span";
+import type { AxisMark } from "@/ui/curve/curveProps";
 
 /** What a shape's value is read as: percent, or what one of its routes makes of it. */
 export interface ValueReading {
@@ -14,6 +15,8 @@ export interface ValueReading {
   /** One snap, as a fraction of the range. */
   readonly snap: number;
   readonly text: (y: number) => string;
+  /** The place of what was typed, in the unit of `text`; null when it cannot be read. */
+  readonly read: (text: string) => number | null;
 }
 
 const STEPS = [0.02, 0.05, 0.1, 0.2, 0.25, 0.5, 1, 2, 3, 5, 6, 10, 12, 20, 25, 50];
@@ -52,6 +55,10 @@ export const PERCENT: ValueReading = {
   ),
   snap: 0.05,
   text: (y) => formatAmount(y * 100, "%", 0),
+  read: (text) => {
+    const percent = parseAmount(text, "%");
+    return percent === null ? null : percent / 100;
+  },
 };
 
 /** Reads a shape's value as the amount that a route adds: semitones with notes, octaves with Hz, dB, percent. */
@@ -82,6 +89,13 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
       const second = far(amount);
       return `${formatAmount(amount, unit, semitones ? 0 : 2, true)}${second ? `, ${second}` : ""}`;
     },
+    read: (text) => {
+      const key = pitch ? parseNote(text) : null;
+      const amount = key !== null ? key - root : parseAmount(text, unit);
+      if (amount === null) return null;
+      const y = amount / route.amount;
+      return route.reversed ? 1 - y : y;
+    },
   };
 }
 
@@ -89,20 +103,46 @@ export interface TimeReading {
   readonly marks: readonly AxisMark[];
   readonly snap: number;
   readonly text: (x: number) => string;
+  /** Where the cycle runs in seconds: what a snap of 1/n of a bar becomes there. */
+  readonly snapText?: (parts: number) => string;
+  /** The place of what was typed, in the unit of `text`; null when it cannot be read. */
+  readonly read: (text: string) => number | null;
 }
 
-/** The cycle of a shape over the song grid (`snapTicks`, 0 for none), or over milliseconds. */
-export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): TimeReading {
+/** The round length nearest below 4/n of a cycle in seconds: its snap, in milliseconds. */
+const msSnap = (ms: number, parts: number): number => {
+  const wanted = ms * Math.min(0.25, 2 / parts);
+  const decade = 10 ** Math.floor(Math.log10(wanted));
+  return decade * ([5, 2, 1].find((m) => m * decade <= wanted + 1e-9) ?? 1);
+};
+
+/** The cycle of a shape over the song grid (snap 1/`parts` of a whole note, 0 for none), or over round milliseconds. */
+export function timeReading(shape: Shape, base: TimeBase, parts: number): TimeReading {
   if (!isSynced(shape.times.rate)) {
     const ms = spanMs(shape.times.rate, base);
     const text = (x: number): string => formatAmount(x * ms, "ms", ms < 20 ? 2 : ms < 200 ? 1 : 0);
-    const marks = Array.from({ length: 11 }, (_, i): AxisMark => ({
-      at: i / 10,
-      text: i % 2 === 0 && i < 10 ? text(i / 10) : "",
-      strong: i % 2 === 0,
+    const line = msSnap(ms, 16);
+    const every = Math.ceil(ms / line / 6);
+    const marks = Array.from({ length: Math.floor(ms / line + 1e-6) + 1 }, (_, i): AxisMark => ({
+      at: Math.min(1, (i * line) / ms),
+      text:
+        i % every === 0 && i * line < ms * 0.97
+          ? formatSpan({ unit: "ms", ms: Number((i * line).toPrecision(6)) })
+          : "",
+      strong: i % every === 0,
     }));
-    return { marks, snap: snapTicks > 0 ? 1 / 20 : 0, text };
+    return {
+      marks,
+      snap: parts > 0 ? msSnap(ms, parts) / ms : 0,
+      text,
+      snapText: (n) => formatSpan({ unit: "ms", ms: Number(msSnap(ms, n).toPrecision(3)) }),
+      read: (typed) => {
+        const read = parseSpan(typed);
+        return read?.unit === "ms" ? read.ms / ms : null;
+      },
+    };
   }
+  const snapTicks = parts > 0 ? noteValueTicks({ num: 1, den: parts }) : 0;
   const ticks = spanTicks(shape.times.rate, base);
   const beat = beatTicks(base.meter);
   const labelled = Math.max(beat, Math.ceil(ticks / 16 / beat) * beat);
@@ -116,5 +156,14 @@ export function timeReading(shape: Shape, base: TimeBase, snapTicks: number): Ti
       strong: t % beat === 0,
     });
   }
-  return { marks, snap: snapTicks / ticks, text: (x) => formatPosition(x * ticks, base.meter) };
+  return {
+    marks,
+    snap: snapTicks / ticks,
+    text: (x) => formatPosition(x * ticks, base.meter),
+    read: (typed) => {
+      const note = parseNoteValue(typed);
+      const tick = note ? (note.num * TICKS_PER_WHOLE) / note.den : parsePosition(typed, base.meter);
+      return tick === null ? null : tick / ticks;
+    },
+  };
 }

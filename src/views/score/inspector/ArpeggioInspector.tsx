@@ -4,6 +4,7 @@ import { ARPEGGIO_ROWS } from "@/core/patch/rows";
 import { NOTE_VALUES, noteValueName } from "@/core/time/noteValue";
 import { editArpeggio } from "@/state/edits";
 import { Choices } from "@/ui/Choices";
+import { Toggle } from "@/ui/Toggle";
 import { RATE_RULES } from "@/ui/values";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { ORDER_TEXT } from "../stripList";
@@ -21,20 +22,15 @@ export function ArpeggioInspector() {
     <>
       <InspectorTitle title="Arpeggio" subtitle="plays held notes one after another" />
       <div>
-        <button
-          type="button"
-          className="chip"
-          aria-pressed={arpeggio.on}
+        <Toggle
+          text="on"
+          name="Arpeggio on"
+          on={arpeggio.on}
           disabled={!editable}
-          onClick={() =>
-            store.edit(
-              arpeggio.on ? "Switch the arpeggio off" : "Switch the arpeggio on",
-              editArpeggio(part.id, { on: !arpeggio.on }),
-            )
+          onChange={(on) =>
+            store.edit(on ? "Switch the arpeggio on" : "Switch the arpeggio off", editArpeggio(part.id, { on }))
           }
-        >
-          {arpeggio.on ? "on" : "off"}
-        </button>
+        />
       </div>
       <section>
         <h3 className="heading mb-1">Order</h3>

@@ -4,6 +4,7 @@ import { later } from "@/ui/later";
 import { useEditable, usePart, useView } from "@/views/studio/studio";
 
 const ArpeggioInspector = later(() => import("./ArpeggioInspector").then((m) => m.ArpeggioInspector));
+const PartInspector = later(() => import("./PartInspector").then((m) => m.PartInspector));
 const NotesInspector = later(() => import("./NotesInspector").then((m) => m.NotesInspector));
 const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.ShapeInspector));
 const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
@@ -17,18 +18,22 @@ export function Inspector() {
   const part = usePart();
   const editable = useEditable();
   return (
-    <aside
-      className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-line bg-paper px-3 py-3"
-      aria-label="Inspector"
-      aria-disabled={!editable}
-    >
-      {contents()}
+    <aside className="min-h-0 overflow-y-auto border-l border-line bg-paper px-3 py-3" aria-label="Inspector">
+      {!editable && (
+        <p className="mb-2 border-l-4 border-warn pl-2 text-[11px] text-ink2">
+          Nothing can be changed here now: the line on top says why.
+        </p>
+      )}
+      <fieldset disabled={!editable} className="flex min-w-0 flex-col gap-3">
+        {contents()}
+      </fieldset>
     </aside>
   );
 
   function contents(): ReactNode {
     if (strip.kind === "notes") return <NotesInspector />;
     if (strip.kind === "arpeggio") return <ArpeggioInspector />;
+    if (strip.kind === "part") return <PartInspector />;
     const id = strip.kind === "module" ? strip.id : splitAddress(strip.address).owner;
     const module = part.patch.modules.find((m) => m.id === id);
     switch (module?.kind) {

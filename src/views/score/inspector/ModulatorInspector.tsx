@@ -1,7 +1,8 @@
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
-import { formatSpan, isSynced, spanMs, type Span } from "@/core/time/span";
+import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
 import { editModule, renameModule } from "@/state/edits";
+import type { Note } from "@/state/workspace";
 import { Choices } from "@/ui/Choices";
 import { NameField } from "@/ui/NameField";
 import { RATE_RULES, TIME_RULES, spanNear } from "@/ui/values";
@@ -30,8 +31,19 @@ function ModuleName({ module }: { module: Envelope | Shape }) {
   );
 }
 
+/** Says so when a length is another one in its new unit; a hundredth of it is not heard. */
+function tellRounded(tell: (note: Note) => void, pairs: readonly (readonly [Span, Span])[], base: TimeBase): void {
+  const changed = pairs.filter(
+    ([was, is]) => Math.abs(spanMs(was, base) - spanMs(is, base)) > 0.01 * spanMs(was, base),
+  );
+  if (changed.length === 0) return;
+  const texts = changed.map(([was, is]) => `${formatSpan(was)} became ${formatSpan(is)}`);
+  tell({ kind: "info", text: `Rounded: ${texts.join(", ")}` });
+}
+
 export function ShapeInspector({ shape }: { shape: Shape }) {
-  const { store } = useStudio().workspace;
+  const { workspace, tell } = useStudio();
+  const { store } = workspace;
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const { rate } = shape.times;
@@ -41,6 +53,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
     const like: Span =
       to === "note" ? { unit: "note", num: 1, den: 4 } : to === "hz" ? { unit: "hz", hz: 1 } : { unit: "ms", ms: 1 };
     const near = spanNear(like, ms, song, RATE_RULES);
+    tellRounded(tell, [[rate, near]], song);
     store.edit(
       `Set rate unit of ${shape.name}`,
       editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, times: { rate: near } })),
@@ -80,13 +93,15 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
 }
 
 export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
-  const { store } = useStudio().workspace;
+  const { workspace, tell } = useStudio();
+  const { store } = workspace;
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const { attack, decay, release } = envelope.times;
   const changeUnit = (to: string): void => {
     const like: Span = to === "note" ? { unit: "note", num: 1, den: 16 } : { unit: "ms", ms: 1 };
     const near = (span: Span) => spanNear(like, spanMs(span, song), song, TIME_RULES);
+    tellRounded(tell, [attack, decay, release].map((span) => [span, near(span)]), song); // prettier-ignore
     store.edit(
       `Set time unit of ${envelope.name}`,
       editModule(part.id, ENVELOPE, envelope.id, (m) => ({

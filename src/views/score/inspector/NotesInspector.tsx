@@ -1,8 +1,7 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { readMidiFile, type MidiJob } from "@/audio/files";
 import { addNotes, removeNotes, setVelocity } from "@/core/pattern/noteEdit";
-import { loopTicks } from "@/core/pattern/events";
-import { CHORD_KINDS, chordKeys, type ChordSymbol } from "@/core/pitch/chord";
+import { CHORD_KINDS, chordKeys, chordOf, chordText, parseChord, type Chord } from "@/core/pitch/chord";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import type { MidiImport, MidiOpened } from "@/core/format/midi";
 import type { Note } from "@/core/patch/project";
@@ -18,13 +17,6 @@ import { useEditable, usePart, useProject, useStudio, useView } from "@/views/st
 import { NumberRow } from "./rows";
 
 const MidiImportDialog = later(() => import("./MidiImportDialog").then((m) => m.MidiImportDialog));
-
-const LENGTHS = [
-  { value: "1/4", text: "1/4 bar", bars: 0.25 },
-  { value: "1/2", text: "1/2 bar", bars: 0.5 },
-  { value: "1", text: "1 bar", bars: 1 },
-  { value: "2", text: "2 bars", bars: 2 },
-] as const;
 
 export function NotesInspector() {
   const { workspace, view } = useStudio();
@@ -100,68 +92,117 @@ export function NotesInspector() {
   );
 }
 
-/** Adds a chord by name at the next free place: after the last note, or at the selected one. */
+/** Lengths of a chord, in bars, of which those that fit are offered. */
+const CHORD_BARS = [0.25, 0.5, 1, 2, 4, 8, 16, 32];
+const barsText = (bars: number): string => (bars < 1 ? `1/${1 / bars} bar` : bars === 1 ? "1 bar" : `${bars} bars`);
+
+/** Adds a chord by name or degree: at the next free bar line unless told otherwise, near the last chord. */
 function ChordAdder() {
   const { workspace, view } = useStudio();
   const part = usePart();
-  const song = useProject((s) => s.project.song);
+  const { key, meter, loopBars } = useProject((s) => s.project.song);
   const editable = useEditable();
-  const [root, setRoot] = useState(String(48 + song.key.tonic));
-  const [symbol, setSymbol] = useState<ChordSymbol>(song.key.scale === "minor" ? "m" : "M");
-  const [length, setLength] = useState<(typeof LENGTHS)[number]["value"]>("1");
-  const flats = usesFlats(song.key);
-  const end = loopTicks(song);
+  const [typed, setTyped] = useState<string | null>(null);
+  const [start, setStart] = useState("");
+  const [length, setLength] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
+  const field = useRef<HTMLInputElement>(null);
+  const flats = usesFlats(key);
+  const bar = barTicks(meter);
   const lastEnd = Math.max(0, ...part.notes.map((n) => n.startTick + n.lengthTicks));
-  const full = lastEnd >= end;
+  const free = Math.ceil(lastEnd / bar);
+  const bars = Array.from({ length: loopBars }, (_, i) => i);
+  const at = bars.find((b) => String(b) === start) ?? (free < loopBars ? free : null);
+  const room = at === null ? [] : CHORD_BARS.filter((b) => b <= loopBars - at);
+  const long = room.find((b) => String(b) === length) ?? 1;
+  const text = typed ?? chordText(lastChord(part.notes) ?? { root: key.tonic, symbol: key.scale === "minor" ? "m" : "M" }, flats); // prettier-ignore
   const add = (): void => {
-    const bars = LENGTHS.find((l) => l.value === length)!.bars;
-    const lengthTicks = Math.min(end - lastEnd, Math.round(bars * barTicks(song.meter)));
-    const notes = chordKeys(Number(root), symbol).map((key): Note => ({
+    const chord = parseChord(text, key);
+    setProblem(chord ? null : 'Write a chord by its name or degree: "Dm7", "F#", "iv", "V7".');
+    if (!chord || at === null) return field.current?.select();
+    const notes = chordKeys(rootNear(part.notes, chord.root), chord.symbol).map((k): Note => ({
       id: newId(),
-      startTick: lastEnd,
-      lengthTicks,
-      key,
+      startTick: at * bar,
+      lengthTicks: Math.round(long * bar),
+      key: k,
       velocity: 100,
     }));
-    if (
-      workspace.store.edit(
-        "Add a chord",
-        editNotes(part.id, (old) => addNotes(old, notes)),
-      )
-    )
-      view.setState({ selectedNotes: new Set(notes.map((n) => n.id)) });
+    const named = `Add ${chordText(chord, flats)}`;
+    if (!workspace.store.edit(named, editNotes(part.id, (old) => addNotes(old, notes)))) return; // prettier-ignore
+    view.setState({ selectedNotes: new Set(notes.map((n) => n.id)) });
+    setTyped(null);
+    setStart("");
+    // The next one is typed over it.
+    requestAnimationFrame(() => field.current?.select());
   };
   return (
     <section>
       <h3 className="heading mb-1.5">Add a chord</h3>
-      <div className="flex flex-wrap gap-1">
+      <form
+        className="grid grid-cols-[1fr_auto_auto_auto] gap-1"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add();
+        }}
+      >
+        <input
+          ref={field}
+          className="field w-full min-w-0"
+          aria-label="Chord"
+          aria-invalid={problem !== null}
+          list="chords"
+          value={text}
+          onFocus={(e) => e.currentTarget.select()}
+          onChange={(e) => {
+            setTyped(e.currentTarget.value);
+            setProblem(null);
+          }}
+        />
+        <datalist id="chords">
+          {CHORD_KINDS.map((c) => {
+            const chord = { root: key.tonic, symbol: c.symbol };
+            return <option key={c.symbol} value={chordText(chord, flats)} label={c.name} />;
+          })}
+        </datalist>
         <Select
-          label="Root"
-          value={root}
-          options={Array.from({ length: 36 }, (_, i) => 36 + i).map((k) => ({
-            value: String(k),
-            text: noteName(k, flats),
-          }))}
-          onChange={setRoot}
+          label="Start of the chord"
+          value={String(at ?? "")}
+          options={[...(at === null ? [{ value: "", text: "at" }] : []), ...bars.map((b) => ({ value: String(b), text: `at ${b + 1}.1` }))]} // prettier-ignore
+          onChange={setStart}
         />
         <Select
-          label="Kind of chord"
-          value={symbol}
-          options={CHORD_KINDS.map((c) => ({ value: c.symbol, text: c.name }))}
-          onChange={setSymbol}
+          label="Length of the chord"
+          value={String(long)}
+          options={(room.length > 0 ? room : [1]).map((b) => ({ value: String(b), text: barsText(b) }))}
+          onChange={setLength}
         />
-        <Select label="Length" value={length} options={LENGTHS} onChange={setLength} />
-        <button type="button" className="chip" disabled={!editable || full} onClick={add}>
+        <button type="submit" className="chip" disabled={!editable || at === null}>
           Add
         </button>
-      </div>
-      <p className="mt-1 text-[11px] text-ink2">
-        {full
-          ? "The loop is full. Make it longer, or delete notes."
-          : `It starts at ${formatPosition(lastEnd, song.meter)}, after the last note.`}
+      </form>
+      <p className={`mt-1 text-[11px] ${problem ? "" : "text-ink2"}`} role={problem ? "alert" : undefined}>
+        {problem ??
+          (at === null
+            ? "The loop is full. Make it longer, choose a start, or delete notes."
+            : "By name or degree. It takes the next free bar, near the last chord.")}
       </p>
     </section>
   );
+}
+
+/** The chord that begins last; null when the notes make none. */
+function lastChord(notes: readonly Note[]): Chord | null {
+  const startTick = Math.max(0, ...notes.map((n) => n.startTick));
+  const keys = notes.filter((n) => n.startTick === startTick).map((n) => n.key);
+  return keys.length > 1 ? chordOf(keys) : null;
+}
+
+/** The key of a root nearest to the lowest note of the last chord, or to C3. */
+function rootNear(notes: readonly Note[], root: number): number {
+  const startTick = Math.max(0, ...notes.map((n) => n.startTick));
+  const lowest = notes.filter((n) => n.startTick === startTick).map((n) => n.key);
+  const near = lowest.length > 0 ? Math.min(...lowest) : 48;
+  return Math.min(115, Math.max(0, root + 12 * Math.round((near - root) / 12)));
 }
 
 /** Larger files are no songs. */

@@ -1,14 +1,16 @@
 import { X } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
 import type { Address } from "@/core/patch/address";
 import { newRoute } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
 import { moved, toNorm } from "@/core/patch/row";
 import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
-import { formatAmount, formatValue, parseAmount } from "@/core/patch/valueText";
+import { formatAmount, formatValue, howToWrite, parseAmount } from "@/core/patch/valueText";
 import { addRoute, editRoute, removeRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
+import { Toggle } from "@/ui/Toggle";
 import { ValueRow, kindColour, type Kind } from "@/ui/ValueRow";
 import type { HandledValue } from "@/ui/useValueHands";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
@@ -34,15 +36,20 @@ function amountValue(target: Target, amount: number, set: (amount: number, gestu
     min: -reach,
     max: reach,
     spoken: formatAmount(amount, unit, digits, true),
-    setNorm: (norm, g) => set(tidy(unit === "st" ? Math.round((norm * 2 - 1) * reach) : (norm * 2 - 1) * reach), g),
+    // Semitones are drawn whole; a fine drag leaves them.
+    setNorm: (norm, g, fine) => {
+      const amount = (norm * 2 - 1) * reach;
+      set(tidy(unit === "st" && !fine ? Math.round(amount) : amount), g);
+    },
     step: (direction, size, g) => {
       const by = unit === "oct" ? 1 / 12 : 1;
       set(tidy(amount + direction * (size === "fine" ? by / (small ? 12 : 10) : size === "page" ? by * 10 : by)), g);
     },
     type: (text) => {
       const read = parseAmount(text, unit);
-      if (read !== null) set(tidy(read));
-      return read !== null;
+      if (read === null) return howToWrite(unit);
+      set(tidy(read));
+      return null;
     },
     reset: () => set(0),
   };
@@ -59,11 +66,24 @@ function reachText({ row, rest, move }: Target, route: Route): string {
 }
 
 /** One modulation: what moves what, by how much, and whether it is on. */
-function RouteCard({ route, show }: { route: Route; show: "source" | "target" }) {
+function RouteCard({
+  route,
+  show,
+  fresh,
+}: {
+  route: Route;
+  show: "source" | "target";
+  /** Just added: its amount is what the hand wants next. */
+  fresh: boolean;
+}) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
   const songModules = useProject((s) => s.project.modules);
+  const card = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (fresh) card.current?.querySelector<HTMLElement>("[role=slider]")?.focus();
+  }, [fresh]);
   const target = targetAt(part.patch, songModules, route.target);
   const source = sourceOf(part, songModules, route.source);
   if (!target) return null;
@@ -73,6 +93,7 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
     void store.edit(label, editRoute(part.id, route.id, next), gesture);
   return (
     <li
+      ref={card}
       className={`border border-line bg-sheet px-2 pt-1.5 pb-2 ${route.on ? "" : "opacity-60"}`}
       aria-label={`${source.name} to ${target.label}`}
     >
@@ -84,27 +105,19 @@ function RouteCard({ route, show }: { route: Route; show: "source" | "target" })
           {name}
         </span>
         <span className="flex gap-1">
-          <button
-            type="button"
-            className="chip px-1 py-0"
-            aria-pressed={route.on}
+          <Toggle
+            text="on"
+            on={route.on}
             disabled={!editable}
-            onClick={() =>
-              change({ on: !route.on }, `${route.on ? "Switch off" : "Switch on"} ${source.name} to ${target.label}`)
-            }
-          >
-            on
-          </button>
-          <button
-            type="button"
-            className="chip px-1 py-0"
-            aria-pressed={route.reversed}
+            onChange={(on) => change({ on }, `${on ? "Switch on" : "Switch off"} ${source.name} to ${target.label}`)}
+          />
+          <Toggle
+            text="reversed"
+            on={route.reversed}
             disabled={!editable}
             title="Full amount where the source is lowest"
-            onClick={() => change({ reversed: !route.reversed }, `Reverse ${source.name} to ${target.label}`)}
-          >
-            reversed
-          </button>
+            onChange={(reversed) => change({ reversed }, `Reverse ${source.name} to ${target.label}`)}
+          />
           <button
             type="button"
             className="cursor-pointer text-ink2 hover:text-ink"
@@ -154,12 +167,16 @@ const useAdd = () => {
   const { store } = useStudio().workspace;
   const part = usePart();
   const songModules = useProject((s) => s.project.modules);
-  return (source: string, address: Address): void => {
+  const [fresh, setFresh] = useState<string | null>(null);
+  /** A new modulation moves nothing until its amount, which gets the focus, is set. */
+  const add = (source: string, address: Address): void => {
     const target = targetAt(part.patch, songModules, address);
     if (!target) return;
     const name = `Add ${sourceOf(part, songModules, source).name} to ${target.label}`;
-    store.edit(name, addRoute(part.id, newRoute(newId(), source, address, target.move.first)));
+    const id = newId();
+    if (store.edit(name, addRoute(part.id, newRoute(id, source, address, 0)))) setFresh(id);
   };
+  return { add, fresh };
 };
 
 /** What routes are offered for: the sound itself. Values of modulators and of routes are moved by files only, so far. */
@@ -169,7 +186,7 @@ const offered = (t: Target): boolean => t.role === "source" || t.role === "effec
 export function MovesOf({ source }: { source: string }) {
   const part = usePart();
   const editable = useEditable();
-  const add = useAdd();
+  const { add, fresh } = useAdd();
   const songModules = useProject((s) => s.project.modules);
   const routes = part.patch.routes.filter((r) => r.source === source);
   return (
@@ -179,7 +196,7 @@ export function MovesOf({ source }: { source: string }) {
       </h3>
       <ul className="flex flex-col gap-1.5">
         {routes.map((r) => (
-          <RouteCard key={r.id} route={r} show="target" />
+          <RouteCard key={r.id} route={r} show="target" fresh={r.id === fresh} />
         ))}
       </ul>
       {editable && part.patch.routes.length < MAX_ROUTES && (
@@ -199,7 +216,7 @@ export function MovesOf({ source }: { source: string }) {
 export function MovedBy({ target }: { target: Address }) {
   const part = usePart();
   const editable = useEditable();
-  const add = useAdd();
+  const { add, fresh } = useAdd();
   const routes = part.patch.routes.filter((r) => r.target === target);
   const songModules = useProject((s) => s.project.modules);
   return (
@@ -210,7 +227,7 @@ export function MovedBy({ target }: { target: Address }) {
       </h3>
       <ul className="flex flex-col gap-1.5">
         {routes.map((r) => (
-          <RouteCard key={r.id} route={r} show="source" />
+          <RouteCard key={r.id} route={r} show="source" fresh={r.id === fresh} />
         ))}
       </ul>
       {editable && part.patch.routes.length < MAX_ROUTES && (
@@ -233,15 +250,34 @@ function Adder({
   options: { value: string; text: string }[];
   onAdd: (value: string) => void;
 }) {
+  const [value, setValue] = useState("");
+  // What was chosen may be gone meanwhile.
+  const chosen = options.some((o) => o.value === value) ? value : "";
+  const add = (): void => {
+    if (chosen) onAdd(chosen);
+    setValue("");
+  };
   return (
-    <Select
-      label={text}
-      className="link mt-1.5 bg-transparent"
-      value=""
-      options={[{ value: "", text: `${text}…` }, ...options]}
-      onChange={(v) => {
-        if (v) onAdd(v);
+    <div
+      className="mt-1.5 flex items-center gap-1"
+      onKeyDown={(e) => {
+        if (e.key !== "Enter" || !(e.target instanceof HTMLSelectElement) || !chosen) return;
+        e.preventDefault();
+        add();
       }}
-    />
+    >
+      <Select
+        label={text}
+        className="link min-w-0 bg-transparent"
+        value={chosen}
+        options={[{ value: "", text: `${text}…` }, ...options]}
+        onChange={setValue}
+      />
+      {chosen && (
+        <button type="button" className="chip" onClick={add}>
+          Add
+        </button>
+      )}
+    </div>
   );
 }

@@ -1,0 +1,34 @@
+import type { Kind } from "../ValueRow";
+import type { Points, Snaps } from "./curveDrag";
+
+export interface AxisMark {
+  /** 0 to 1. */
+  readonly at: number;
+  readonly text: string;
+  readonly strong: boolean;
+  /** A second reading on the far side of the axis. */
+  readonly far?: string;
+}
+
+/** What a place (0 to 1) on an axis is called, and where a name lies. */
+export interface AxisReading {
+  readonly marks: readonly AxisMark[];
+  readonly text: (at: number) => string;
+  /** Null when the text cannot be read. */
+  readonly read: (text: string) => number | null;
+}
+
+export interface CurveEditorProps {
+  readonly label: string;
+  readonly kind: Kind;
+  readonly points: Points;
+  readonly time: AxisReading;
+  readonly value: AxisReading;
+  readonly snaps: Snaps;
+  /** One Shift-arrow. */
+  readonly fine: Snaps;
+  readonly onChange: (points: Points, label: string, gesture: string) => void;
+  readonly editable: boolean;
+  /** Phase of the newest sound, 0 to 1; null when nothing plays. */
+  readonly playPhase: () => number | null;
+}
