@@ -6,8 +6,8 @@ import type { ProjectStore } from "./projectStore";
  * Edits are saved when the hand has rested this long, and this long after the first unsaved one at the latest: with the
  * writing, none is older than a second when a browser is killed.
  */
-const REST_MS = 300;
-const LATEST_MS = 600;
+const REST_MS = 200;
+const LATEST_MS = 400;
 /** Pauses before a failed save is tried again: doubled from the first to the last. */
 const RETRY_MS = { first: 1000, last: 60_000 };
 

@@ -18,3 +18,17 @@ export function onFrame(listener: OnFrame): () => void {
     listeners.delete(listener);
   };
 }
+
+/** Writes a text where it is another: the same one, written again, would be laid out again. */
+export function setText(element: Element, text: string): void {
+  if (element.textContent !== text) element.textContent = text;
+}
+
+/** Writes a style where it is another. */
+export function setStyle(
+  element: HTMLElement | SVGElement,
+  name: "transform" | "visibility" | "opacity" | "width" | "left",
+  value: string,
+): void {
+  if (element.style[name] !== value) element.style[name] = value;
+}

@@ -1,10 +1,12 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
+import { runs } from "../../../tests/support/runs";
 import { bend, bendScale, tensionExponent } from "./bend";
 import { compileCurve, curveAt } from "./curve";
 import { addPoint, movePoints, removePoints, setTension } from "./edit";
 import { compileEnvelope, envelopeAt } from "./envelope";
+import { roundMarks } from "./roundMarks";
 
 describe("bends", () => {
   test.each([-100, -37, 0, 1e-9, 50, 100])("tension %d runs from 0 to 1 and never turns back", (tension) => {
@@ -99,4 +101,30 @@ describe("envelopes", () => {
     expect(envelopeAt(e, 0.05, 0.05)).toBeCloseTo(at, 6);
     expect(envelopeAt(e, 0.1, 0.05)).toBeLessThan(at);
   });
+});
+
+test("round marks are 1, 2 or 5 times a power of ten, within the range, and never fewer than two", () => {
+  expect(roundMarks(20, 20_000, true)).toEqual([20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000]);
+  // A cutoff that stands near 300 Hz.
+  expect(roundMarks(280, 320, true)).toEqual([280, 290, 300, 310, 320]);
+  expect(roundMarks(-0.2, 0.2, false)).toEqual([-0.2, -0.1, 0, 0.1, 0.2]);
+  expect(roundMarks(5, 5, false)).toEqual([]);
+  fc.assert(
+    fc.property(
+      fc.double({ min: 1e-3, max: 1e5, noNaN: true }),
+      fc.double({ min: 1.0001, max: 1000, noNaN: true }),
+      fc.boolean(),
+      (low, ratio, log) => {
+        const marks = roundMarks(low, low * ratio, log);
+        expect(marks.length).toBeGreaterThanOrEqual(2);
+        expect(marks.length).toBeLessThan(40);
+        expect(
+          marks.every(
+            (m, i) => m >= low * (1 - 1e-9) && m <= low * ratio * (1 + 1e-9) && (i === 0 || m > marks[i - 1]!),
+          ),
+        ).toBe(true);
+      },
+    ),
+    runs(100),
+  );
 });

@@ -58,6 +58,12 @@ export const SCALE_STEPS: Record<ScaleKind, readonly number[]> = {
 export const inScale = (midiKey: number, key: Key): boolean =>
   SCALE_STEPS[key.scale].includes((((midiKey - key.tonic) % 12) + 12) % 12);
 
+/** A key with its cents: "A4", "G♯4 +20 ct". */
+export function describeKey(key: number, flats = false): string {
+  const cents = Math.round((key - Math.round(key)) * 100);
+  return `${noteName(key, flats)}${cents === 0 ? "" : ` ${cents > 0 ? "+" : "−"}${Math.abs(cents)} ct`}`;
+}
+
 /** A frequency as its nearest note: "G♯4, 20 cents sharp"; no cents when within half a cent. */
 export function describeHz(hz: number, flats = false, a4Hz = 440): string {
   const key = hzToKey(hz, a4Hz);

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { compileCurve, curveAt } from "@/core/curve/curve";
 import { addPoint, movePoints, removePoints, setTension } from "@/core/curve/edit";
-import { onFrame } from "../frames";
+import { onFrame, setStyle } from "../frames";
 import { newGesture } from "../gesture";
 import { useSize } from "../useSize";
 import { kindColour } from "../ValueRow";
@@ -188,8 +188,14 @@ function Grid({ frame, xMarks, yMarks }: { frame: Frame; xMarks: readonly AxisMa
       {yMarks.map((m) => {
         const y = frame.top + (1 - m.at) * frame.height;
         return (
-          <g key={`y${m.at}`}>
-            <line x1={frame.left} x2={right} y1={y} y2={y} stroke={m.strong ? "var(--line)" : "var(--line2)"} />
+          <g key={`y${m.at} ${m.bare ?? false}`}>
+            <line
+              x1={m.bare ? right : frame.left}
+              x2={m.bare ? right + 5 : right}
+              y1={y}
+              y2={y}
+              stroke={m.bare ? "var(--ink2)" : m.strong ? "var(--line)" : "var(--line2)"}
+            />
             {m.text && (
               <text x={frame.left - 9} y={y + 4} textAnchor="end" fill={m.strong ? "var(--ink)" : "var(--ink2)"}>
                 {m.text}
@@ -272,7 +278,7 @@ function PhaseMark({ points, frame, playPhase }: { points: Points; frame: Frame;
     return onFrame(() => {
       const phase = playPhase();
       if (!mark.current || !dot.current) return;
-      mark.current.style.visibility = phase === null ? "hidden" : "visible";
+      setStyle(mark.current, "visibility", phase === null ? "hidden" : "visible");
       if (phase === null) return;
       const at = toPx(frame, phase, curveAt(curve, phase));
       mark.current.setAttribute("transform", `translate(${at.x} 0)`);

@@ -97,7 +97,7 @@ export function PointFields({
               (point.tension + 100) / 200,
               {
                 marks: [],
-                text: (at) => `${Math.round(at * 200 - 100)} %`,
+                text: (at) => `${Math.round(at * 200 - 100)} %`.replace("-", "−"),
                 read: (typed) => {
                   const match = /^([+\-−]?\d+(?:[.,]\d+)?)\s*%?$/.exec(typed.trim());
                   return match ? (Number(match[1]!.replace("−", "-").replace(",", ".")) + 100) / 200 : null;

@@ -8,6 +8,8 @@ export interface AxisMark {
   readonly strong: boolean;
   /** A second reading on the far side of the axis. */
   readonly far?: string;
+  /** Without a line of its own: a mark of the far side alone. */
+  readonly bare?: boolean;
 }
 
 /** What a place (0 to 1) on an axis is called, and where a name lies. */

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { onFrame } from "@/ui/frames";
+import { onFrame, setStyle } from "@/ui/frames";
 import { kindColour, type Kind } from "@/ui/ValueRow";
 import { useStudio, useView } from "@/views/studio/studio";
 import { valueAt } from "./heardTracks";
@@ -20,10 +20,11 @@ export function Playhead({ timeline, left, marker = false }: { timeline: Timelin
         const playing = snapshot?.playing === true;
         const tick = playing ? snapshot.loopTick : view.getState().startTick;
         const x = tickToX(timeline, tick);
-        element.style.transform = `translateX(${left + x}px)`;
-        element.style.visibility = x >= 0 && x <= timeline.width ? "visible" : "hidden";
-        element.style.opacity = playing ? "1" : "0.45";
-        element.dataset["tick"] = String(Math.round(tick));
+        const text = String(Math.round(tick));
+        setStyle(element, "transform", `translateX(${left + x}px)`);
+        setStyle(element, "visibility", x >= 0 && x <= timeline.width ? "visible" : "hidden");
+        setStyle(element, "opacity", playing ? "1" : "0.45");
+        if (element.dataset["tick"] !== text) element.dataset["tick"] = text;
       }),
     [session, view, timeline, left, startTick],
   );
@@ -62,7 +63,7 @@ export function PlayDot({
         if (!element) return;
         const snapshot = session.snapshot();
         const value = snapshot?.playing ? valueAt(tracks, snapshot.loopTick) : null;
-        element.style.visibility = value === null ? "hidden" : "visible";
+        setStyle(element, "visibility", value === null ? "hidden" : "visible");
         if (value === null || !snapshot) return;
         const height = element.parentElement!.clientHeight;
         const y = height - 3 - (1 - toY(value)) * (height - 8);

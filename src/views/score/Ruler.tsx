@@ -1,12 +1,36 @@
 import { ZoomIn, ZoomOut } from "lucide-react";
-import { useCallback, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useEffect, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
+import { onFrame, setText } from "@/ui/frames";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { zoomBy } from "@/views/studio/viewStore";
 import { Playhead } from "./Playhead";
-import { LABEL_WIDTH } from "./Strips";
+import { GUTTER, LABEL_WIDTH } from "./Strips";
 import { gridLines, tickToX, xToTick, type Timeline } from "./timeline";
+
+/** Where the song stands: running while it plays, else where Play will start. */
+function Position({ startTick }: { startTick: number }) {
+  const { session } = useStudio();
+  const meter = useProject((s) => s.project.song.meter);
+  const text = useRef<HTMLSpanElement>(null);
+  useEffect(
+    () =>
+      onFrame(() => {
+        if (!text.current) return;
+        const now = session.snapshot();
+        const step = stepTicks(meter);
+        const tick = now?.playing ? Math.floor(now.loopTick / step) * step : startTick;
+        setText(text.current, formatPosition(tick, meter));
+      }),
+    [session, meter, startTick],
+  );
+  return (
+    <span ref={text} className="font-semibold text-ink" data-testid="start-position" title="Where the song stands">
+      {formatPosition(startTick, meter)}
+    </span>
+  );
+}
 
 /** Bars and beats. A press sets where Play starts; while it plays, it moves the song there. */
 export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
@@ -24,14 +48,16 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
         const beat = Math.floor((line.tick % barTicks(song.meter)) / beatTicks(song.meter)) + 1;
         s.g.fillStyle = line.level === "bar" ? s.palette.ink : s.palette.line;
         s.g.fillRect(Math.round(x), line.level === "bar" ? 0 : line.level === "beat" ? 10 : 18, 1, s.height);
-        if (line.level === "step") continue;
+        const stepPx = (stepTicks(song.meter) / t.ticks) * t.width;
+        if (line.level === "step" && stepPx < 46) continue;
         const beatPx = (beatTicks(song.meter) / t.ticks) * t.width;
         if (line.level === "beat" && beatPx < 26) continue;
         s.g.font = s.g.font
           .replace(/\d+px/, line.level === "bar" ? "13px" : "11px")
           .replace(/^(500|700)/, line.level === "bar" ? "700" : "500");
         s.g.fillStyle = line.level === "bar" ? s.palette.ink : s.palette.ink2;
-        s.g.fillText(line.level === "bar" ? String(bar) : `${bar}.${beat}`, x + 4, 15);
+        const text = line.level === "bar" ? String(bar) : line.level === "beat" ? `${bar}.${beat}` : formatPosition(line.tick, song.meter); // prettier-ignore
+        s.g.fillText(text, x + 4, 15);
       }
     },
     [timeline, song.meter],
@@ -63,9 +89,7 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
         className="flex shrink-0 items-center justify-between border-r border-line pr-1 pl-3 text-[11px] text-ink2"
         style={{ width: LABEL_WIDTH }}
       >
-        <span data-testid="start-position" title="Where Play starts">
-          {formatPosition(startTick, song.meter)}
-        </span>
+        <Position startTick={startTick} />
         <span className="flex">
           <button
             type="button"
@@ -90,6 +114,7 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
       </div>
       <div
         className="relative min-w-0 flex-1 cursor-pointer"
+        style={{ marginRight: GUTTER }}
         role="slider"
         tabIndex={0}
         aria-label="Play from"

@@ -7,7 +7,7 @@ import { clampScroll, zoomBy } from "@/views/studio/viewStore";
 import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
 import { Ruler } from "./Ruler";
-import { LABEL_WIDTH, Strips } from "./Strips";
+import { GUTTER, LABEL_WIDTH, Strips } from "./Strips";
 import { useTimeline } from "./useTimeline";
 import type { Timeline } from "./timeline";
 
@@ -20,12 +20,12 @@ const HeardEditor = later(() => import("./editors/WideEditors").then((m) => m.He
 /** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
 export function ScoreView() {
   const [size, sizeRef] = useSize();
-  const live = useTimeline(Math.max(1, size.width - LABEL_WIDTH));
+  const live = useTimeline(Math.max(1, size.width - LABEL_WIDTH - GUTTER));
   const { fromTick, ticks, width, loop } = live;
   const timeline = useMemo(() => ({ fromTick, ticks, width, loop }), [fromTick, ticks, width, loop]);
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_256px] xl:grid-cols-[minmax(0,1fr)_276px]">
-      <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_fit-content(58%)_auto_minmax(0,1fr)]">
+      <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_fit-content(61%)_auto_minmax(0,1fr)]">
         <Ruler timeline={timeline} />
         <WheelArea timeline={timeline}>
           <Strips timeline={timeline} />

@@ -2,7 +2,7 @@ import { Plus, Trash2 } from "lucide-react";
 import { Fragment, memo, useCallback, useMemo } from "react";
 import { partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
-import { noteName, usesFlats } from "@/core/pitch/note";
+import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import type { Address } from "@/core/patch/address";
 import { MAX_MODULATORS } from "@/core/patch/project";
 import { newEnvelope, newShape } from "@/core/patch/defaults";
@@ -10,7 +10,7 @@ import { addModule, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { kindColour } from "@/ui/ValueRow";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { mark, useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
 import {
   chordLabels,
@@ -21,12 +21,24 @@ import {
   stripsOf,
   type StripInfo,
 } from "./stripList";
-import { heardScale, heardValue, modulatorTracks, onScale, rangeOf, valueTracks, type HeardValue } from "./heardTracks";
+import {
+  heardScale,
+  heardValue,
+  modulatorTracks,
+  onScale,
+  rangeOf,
+  valueAt,
+  valueTracks,
+  type HeardValue,
+} from "./heardTracks";
 import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
+import { HoverText } from "./HoverText";
 import { Playhead, PlayDot } from "./Playhead";
 import { tickToX, type Timeline } from "./timeline";
 
 export const LABEL_WIDTH = 126;
+/** Right of the strips: room for the figures of their scales. */
+export const GUTTER = 42;
 
 export function Strips({ timeline }: { timeline: Timeline }) {
   const part = usePart();
@@ -56,8 +68,8 @@ function SoundPath() {
   const strip = useView((v) => v.strip);
   const path = useMemo(() => soundPath(part.patch), [part.patch]);
   return (
-    <div className="flex h-[30px] items-center border-b border-line bg-paper" role="group" aria-label="Sound">
-      <span className="shrink-0 pl-3 text-[12px] font-semibold" style={{ width: LABEL_WIDTH }}>
+    <div className="flex h-[28px] items-center border-b border-line bg-paper" role="group" aria-label="Sound">
+      <span className="shrink-0 pl-3 text-[12px] font-semibold" style={{ width: LABEL_WIDTH + 4 }}>
         Sound
       </span>
       {path.map(({ module, address, text }, i) => (
@@ -130,7 +142,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
           <Trash2 size={13} />
         </button>
       )}
-      <div className="relative min-w-0 flex-1 bg-sheet" onPointerDown={select}>
+      <div className="relative min-w-0 flex-1 bg-sheet" style={{ marginRight: GUTTER }} onPointerDown={select}>
         <StripCanvas strip={strip} timeline={timeline} />
       </div>
     </div>
@@ -181,13 +193,28 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
   const what = isNotes
     ? `${events.length} notes, ${labels.map((l) => l.text).join(", ")}`
     : `${events.length} notes are played in one pass`;
+  const flats = usesFlats(song.key);
   return (
-    <canvas
-      ref={useCanvas(paint)}
-      className="absolute inset-0 h-full w-full"
-      role="img"
-      aria-label={`${strip.title}: ${what}`}
-    />
+    <>
+      <canvas
+        ref={useCanvas(paint)}
+        className="absolute inset-0 h-full w-full"
+        role="img"
+        aria-label={`${strip.title}: ${what}`}
+      />
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => {
+          const keys = events.filter((e) => e.onTick <= tick && tick < e.offTick).map((e) => e.key);
+          return keys.length === 0
+            ? null
+            : keys
+                .slice(0, 6)
+                .map((k) => noteName(k, flats))
+                .join(" ");
+        }}
+      />
+    </>
   );
 }
 
@@ -220,6 +247,13 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
         aria-label={`${modulator?.name ?? ""} over the loop`}
       />
       <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind={kind} />
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => {
+          const v = valueAt(tracks, tick);
+          return v === null ? null : formatAmount(v * 100, "%", 0);
+        }}
+      />
     </>
   );
 }
@@ -253,24 +287,20 @@ export function HeardCanvas({
       paintGrid(s, t, song.meter, Infinity);
       const toY = (v: number): number => s.height - 3 - onScale(scale, v) * (s.height - 8);
       paintTracks(s, t, tracks, toY, s.palette.heard);
-      s.g.textAlign = "right";
-      for (const mark of scale.ticks) {
-        const y = toY(mark);
+      for (const tick of scale.ticks) {
         s.g.fillStyle = s.palette.line;
-        s.g.fillRect(0, Math.round(y), s.width, large ? 1 : 0.5);
-        const text =
-          reads === "key" ? noteName(mark, flats) : reads === "hz" ? shortHz(mark) : formatAmount(mark, row.unit, 0);
-        const width = s.g.measureText(text).width;
-        s.g.fillStyle = s.palette.sheet;
-        s.g.fillRect(s.width - width - 6, y - 6, width + 6, 12);
-        s.g.fillStyle = s.palette.ink2;
-        s.g.fillText(text, s.width - 3, y + 4);
+        s.g.fillRect(0, Math.round(toY(tick)), s.width, large ? 1 : 0.5);
       }
-      s.g.textAlign = "left";
-      if (performance.getEntriesByName("clovik:heard").length > 0) performance.mark("clovik:painted");
+      if (performance.getEntriesByName("clovik:heard").length > 0) mark("clovik:painted");
     },
-    [timeline, song.meter, tracks, scale, reads, row, flats, large],
+    [timeline, song.meter, tracks, scale, large],
   );
+  const figure = (tick: number): string =>
+    reads === "key"
+      ? noteName(tick, flats)
+      : reads === "hz"
+        ? shortHz(tick)
+        : formatAmount(tick, row.unit, scale.digits).replace(" ", "\u202f");
   const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
   const format = (v: number): string => (reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1));
   const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
@@ -283,6 +313,30 @@ export function HeardCanvas({
         aria-label={`${row.label}, as heard: ${what}`}
       />
       <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind="heard" />
+      <div className="absolute inset-y-0 left-full border-l border-line" style={{ width: GUTTER }} aria-hidden>
+        {scale.ticks.map((tick) => (
+          <span
+            key={tick}
+            className="absolute left-1 text-[10px] leading-none whitespace-nowrap text-ink2"
+            style={{
+              top: `clamp(0px, calc(100% - 3px - ${onScale(scale, tick)} * (100% - 8px) - 5px), calc(100% - 10px))`,
+            }}
+          >
+            {figure(tick)}
+          </span>
+        ))}
+      </div>
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => {
+          const v = valueAt(tracks, tick);
+          return v === null
+            ? null
+            : reads === "key"
+              ? describeKey(v, flats)
+              : formatAmount(v, row.unit, reads === "hz" && v >= 100 ? 0 : 1);
+        }}
+      />
       {!range && (
         <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
       )}

@@ -1,3 +1,4 @@
+import { roundMarks } from "@/core/curve/roundMarks";
 import type { Columns, Watch } from "@/core/engine/watch";
 import type { Program } from "@/core/engine/program";
 import { kindOf, type Module } from "@/core/patch/kinds";
@@ -90,6 +91,8 @@ export interface Scale {
   readonly max: number;
   readonly log: boolean;
   readonly ticks: readonly number[];
+  /** Decimals that the ticks need. */
+  readonly digits: number;
 }
 
 /** The lowest and highest value of all tracks; null when there is none. */
@@ -105,7 +108,6 @@ export function rangeOf(tracks: readonly Track[]): { low: number; high: number }
   return low <= high ? { low, high } : null;
 }
 
-const HZ_MARKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000];
 const LEVEL_FLOOR_DB = -48;
 
 /** A scale that holds what is heard, with a few round marks. */
@@ -113,20 +115,24 @@ export function heardScale(value: HeardValue, range: { low: number; high: number
   if (value.reads === "hz") {
     const min = Math.max(20, (range?.low ?? 100) / 1.5);
     const max = Math.min(24_000, (range?.high ?? 10_000) * 1.5);
-    return { min, max, log: true, ticks: thin(HZ_MARKS.filter((hz) => hz > min && hz < max)) };
+    return { min, max, log: true, ticks: thin(roundMarks(min, max, true)), digits: 0 };
   }
   if (value.reads === "key") {
     const min = Math.floor((range?.low ?? 60) - 2);
     const max = Math.ceil((range?.high ?? 72) + 2);
-    const octaves = Array.from({ length: 11 }, (_, i) => i * 12).filter((k) => k >= min && k <= max);
-    return { min, max, log: false, ticks: octaves.length > 0 ? octaves : [Math.round((min + max) / 2)] };
+    // The scale stands at the notes that are played: the lowest, the highest, and octaves where there is room between.
+    const low = Math.round(range?.low ?? 60);
+    const high = Math.round(range?.high ?? 72);
+    const octaves = Array.from({ length: 11 }, (_, i) => i * 12).filter((k) => k > low + 4 && k < high - 4);
+    const ends = high > low ? [low, high] : [low - 1, low + 1];
+    return { min, max, log: false, ticks: [ends[0]!, ...thin(octaves).slice(0, 1), ends[1]!], digits: 0 };
   }
-  if (value.reads === "level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -12] };
+  if (value.reads === "level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -12], digits: 0 };
   const p = value.row;
-  return { min: p.min, max: p.max, log: false, ticks: [p.min, (p.min + p.max) / 2, p.max] };
+  return { min: p.min, max: p.max, log: false, ticks: thin(roundMarks(p.min, p.max, false)), digits: p.digits };
 }
 
-/** Three marks at the most. */
+/** Three marks at the most, the first and the last among them. */
 const thin = (marks: readonly number[]): readonly number[] =>
   marks.length <= 3 ? marks : [marks[0]!, marks[Math.floor(marks.length / 2)]!, marks.at(-1)!];
 

@@ -51,7 +51,7 @@ export function paintEvents(
     const end = tickToX(t, e.offTick);
     if (end < 0 || x > t.width) continue;
     g.globalAlpha = 0.4 + 0.6 * (e.velocity / 127);
-    g.fillRect(x, lead + keyToY(range, e.key, room) - thick / 2, Math.max(2, end - x - 1), thick);
+    g.fillRect(x, lead + keyToY(range, e.key, room) - thick / 2, Math.max(4, end - x - 1), thick);
   }
   g.globalAlpha = 1;
   g.fillStyle = palette.ink;

@@ -7,7 +7,7 @@ import { SHAPE } from "@/core/patch/kinds/shape";
 import { barTicks } from "@/core/time/meter";
 import { repeatReport, type Cycle } from "@/core/time/repeat";
 import { spanTicks } from "@/core/time/span";
-import { onFrame } from "@/ui/frames";
+import { onFrame, setText } from "@/ui/frames";
 import { usePart, useProject, useStudio } from "./studio";
 
 /** What repeats, what drifts, and what the engine does. */
@@ -78,7 +78,7 @@ function EngineReading() {
         const next = now
           ? `engine ${Math.round(now.load * 100)} %, ${now.voices} voice${now.voices === 1 ? "" : "s"}, ${rate}`
           : "the sound starts with Play";
-        if (text.current.textContent !== next) text.current.textContent = next;
+        setText(text.current, next);
       }),
     [session],
   );

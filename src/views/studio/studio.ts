@@ -31,6 +31,12 @@ const MOST_COLUMNS = 16_384;
 const columnsFor = (zoom: number): number =>
   Math.min(MOST_COLUMNS, 2 ** Math.ceil(Math.log2(Math.max(1024, (globalThis.innerWidth - 512) * zoom))));
 
+/** Marks a moment for measurements; the last of each name is kept. */
+export function mark(name: string): void {
+  performance.clearMarks(name);
+  performance.mark(name);
+}
+
 /** Everything that the views share: the project, its sound, its as-heard curves, and what is being looked at. */
 export class Studio {
   readonly sound: StoreApi<SoundStatus> = createStore<SoundStatus>(() => ({
@@ -58,7 +64,7 @@ export class Studio {
     this.watchService = new WatchService(
       (heard, program) => {
         this.heard.setState({ heard, program });
-        performance.mark("clovik:heard");
+        mark("clovik:heard");
       },
       (error) => tell({ kind: "error", text: `The as-heard curves could not be worked out: ${error.message}` }),
     );
@@ -98,7 +104,7 @@ export class Studio {
       this.waiting = true;
       return;
     }
-    performance.mark("clovik:edit");
+    mark("clovik:edit");
     this.compile();
     this.frame = requestAnimationFrame(() => {
       this.frame = 0;

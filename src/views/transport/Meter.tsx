@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { setTrim } from "@/state/edits";
-import { onFrame } from "@/ui/frames";
+import { onFrame, setStyle, setText } from "@/ui/frames";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
 import { useEditable, useProject, useStudio } from "@/views/studio/studio";
@@ -29,12 +29,12 @@ export function Meter() {
         reading.sides.forEach((side, i) => {
           const width = (db: number): string => `${Math.max(0, 100 * (1 - db / METER_FLOOR_DB))}%`;
           const [bar, mark] = sides.current?.children[i]?.children ?? [];
-          if (bar instanceof HTMLElement) bar.style.width = width(side.levelDb);
-          if (mark instanceof HTMLElement) mark.style.left = width(side.holdDb);
+          if (bar instanceof HTMLElement) setStyle(bar, "width", width(side.levelDb));
+          if (mark instanceof HTMLElement) setStyle(mark, "left", width(side.holdDb));
         });
         if (number.current) {
-          number.current.textContent =
-            reading.highestDb <= METER_FLOOR_DB ? "silent" : formatAmount(reading.highestDb, "dB", 1);
+          const text = reading.highestDb <= METER_FLOOR_DB ? "silent" : formatAmount(reading.highestDb, "dB", 1);
+          setText(number.current, text);
         }
         if (reading.overDb !== null) setClipped(reading.overDb);
       }),

@@ -3,7 +3,7 @@ import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { formatAmount } from "@/core/patch/valueText";
 import { formatSpan } from "@/core/time/span";
 import { editModule } from "@/state/edits";
-import { onFrame } from "@/ui/frames";
+import { onFrame, setStyle } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
 import { MAGNET } from "@/ui/curve/curveDrag";
 import { useSize } from "@/ui/useSize";
@@ -117,7 +117,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
         const snapshot = session.snapshot();
         const note = snapshot?.playing ? snapshot.note : null;
         if (!dot.current) return;
-        dot.current.style.visibility = note ? "visible" : "hidden";
+        setStyle(dot.current, "visibility", note ? "visible" : "hidden");
         if (!note) return;
         const ms = drawnTimeMs(now, note.sec, note.offSec);
         dot.current.setAttribute(

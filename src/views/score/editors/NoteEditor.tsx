@@ -14,6 +14,7 @@ import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { paintGrid, pitchRange } from "../paint";
 import { Playhead } from "../Playhead";
+import { GUTTER } from "../Strips";
 import { tickToX, type Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 import { KeyColumn, VELOCITY_HEIGHT, VelocityLane } from "./NoteEditorParts";
@@ -276,6 +277,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         <div
           ref={sizeRef}
           className={`relative min-w-0 flex-1 touch-none ${editable ? "cursor-crosshair" : ""}`}
+          style={{ marginRight: GUTTER }}
           tabIndex={0}
           role="application"
           aria-roledescription="note editor"

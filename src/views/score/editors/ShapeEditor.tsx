@@ -67,7 +67,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   return (
     <EditorFrame
       title={shape.name}
-      subtitle={`one cycle, ${formatSpan(shape.times.rate)}`}
+      subtitle={`one cycle, ${formatSpan(shape.times.rate)}${chosen?.reversed ? "; reversed here: the lowest point moves the value most" : ""}`}
       tools={
         <>
           {FORMS.map((form) => (

@@ -9,7 +9,7 @@ import { heardValue } from "../heardTracks";
 import { keyToY, paintEvents, paintGrid, pitchRange } from "../paint";
 import { Playhead } from "../Playhead";
 import { moversOf, ORDER_TEXT } from "../stripList";
-import { HeardCanvas, LABEL_WIDTH } from "../Strips";
+import { GUTTER, HeardCanvas, LABEL_WIDTH } from "../Strips";
 import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 
@@ -60,7 +60,7 @@ export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
               </span>
             ))}
         </div>
-        <div ref={sizeRef} className="relative min-w-0 flex-1">
+        <div ref={sizeRef} className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
           <canvas
             ref={canvas}
             className="absolute inset-0 h-full w-full"
@@ -91,7 +91,7 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
     >
       <div className="absolute inset-0 flex">
         <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />
-        <div ref={sizeRef} className="relative min-w-0 flex-1">
+        <div ref={sizeRef} className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
           <HeardCanvas address={address} timeline={timeline} large />
           <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
         </div>

@@ -6,6 +6,7 @@ import { noteName, parseNote, usesFlats, type Key } from "@/core/pitch/note";
 import { beatTicks, formatPosition, parsePosition } from "@/core/time/meter";
 import { TICKS_PER_WHOLE, noteValueTicks, parseNoteValue } from "@/core/time/noteValue";
 import { formatSpan, isSynced, parseSpan, spanMs, spanTicks, type TimeBase } from "@/core/time/span";
+import { roundMarks } from "@/core/curve/roundMarks";
 import type { AxisMark } from "@/ui/curve/curveProps";
 
 /** What a shape's value is read as: percent, or what one of its routes makes of it. */
@@ -73,6 +74,20 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
   const root = 48 + key.tonic;
   const flats = usesFlats(key);
   const of = (y: number): number => route.amount * (route.reversed ? 1 - y : y);
+  /** Round figures of what the value becomes stand on the right, where they are no notes. */
+  const becomes =
+    rest === null || pitch
+      ? null
+      : unit === "oct"
+        ? {
+            of: (a: number) => rest * 2 ** a,
+            amountOf: (v: number) => Math.log2(v / rest),
+            unit: "Hz" as const,
+            log: true,
+          }
+        : unit === "dB"
+          ? { of: (a: number) => rest + a, amountOf: (v: number) => v - rest, unit: "dB" as const, log: false }
+          : null;
   const far = (amount: number): string | undefined => {
     if (pitch) return noteName(root + amount, flats);
     if (unit === "oct" && rest !== null) return formatAmount(rest * 2 ** amount, "Hz", 0);
@@ -80,7 +95,19 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
     return undefined;
   };
   const digits = step < 0.1 ? 2 : step < 1 ? 1 : 0;
-  const marks = ruled(route.amount, step, (v) => formatAmount(v, unit, digits, true), far);
+  const ends = becomes ? [becomes.of(0), becomes.of(route.amount)].sort((a, b) => a - b) : [];
+  const marks = [
+    ...ruled(route.amount, step, (v) => formatAmount(v, unit, digits, true), becomes ? () => undefined : far),
+    ...(becomes
+      ? roundMarks(ends[0]!, ends[1]!, becomes.log).map((v): AxisMark => ({
+          at: becomes.amountOf(v) / route.amount,
+          text: "",
+          strong: false,
+          bare: true,
+          far: formatAmount(v, becomes.unit, 0).replace(".00 kHz", " kHz"),
+        }))
+      : []),
+  ];
   return {
     marks: route.reversed ? marks.map((m) => ({ ...m, at: 1 - m.at })) : marks,
     snap: step / range / (semitones ? 1 : 2),
