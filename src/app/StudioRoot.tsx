@@ -15,6 +15,7 @@ import { Rail } from "@/views/rail/Rail";
 import { TopBar } from "@/views/transport/TopBar";
 
 const LeaveDialog = later(() => import("@/views/studio/LeaveDialog").then((m) => m.LeaveDialog));
+const Commands = later(() => import("@/views/studio/Commands").then((m) => m.Commands));
 const Shortcuts = later(() => import("@/views/studio/Shortcuts").then((m) => m.Shortcuts));
 
 /** One studio a page. */
@@ -52,6 +53,7 @@ function Frame({ children }: { children: ReactNode }) {
   useTheme();
   useShortcuts();
   const listing = useView((v) => v.shortcutsOpen);
+  const finding = useView((v) => v.commandsOpen);
   const asking = useStore(studio!.workspace.question, (q) => q.asked !== null);
   return (
     <div className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
@@ -71,6 +73,7 @@ function Frame({ children }: { children: ReactNode }) {
         <Footer />
       </Guarded>
       {listing && <Shortcuts />}
+      {finding && <Commands />}
       {asking && <LeaveDialog />}
       <MenuHost />
       <Toasts />

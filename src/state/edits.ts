@@ -1,6 +1,18 @@
 import { withModule, withoutModule, withoutRoutes } from "@/core/patch/edit";
 import type { KindName, Module } from "@/core/patch/kinds";
-import type { Arpeggio, Note, Part, Patch, Project, Route, Song } from "@/core/patch/project";
+import type { Envelope } from "@/core/patch/kinds/envelope";
+import type { Shape } from "@/core/patch/kinds/shape";
+import {
+  MAX_ROUTES,
+  type Arpeggio,
+  type Note,
+  type Part,
+  type Patch,
+  type Project,
+  type Route,
+  type Song,
+} from "@/core/patch/project";
+import { targetAt } from "@/core/patch/targets";
 import type { Edit } from "./projectStore";
 
 /** Builders of pure edits. Each leaves the project as it is when nothing changes. */
@@ -85,3 +97,27 @@ export const setTrim =
   (outputTrim: number): Edit =>
   (p: Project) =>
     p.outputTrim === outputTrim ? p : { ...p, outputTrim };
+
+/**
+ * Adds a copy of a shape or envelope under a new id, with those of its routes whose targets the part has. `newId` names
+ * the routes.
+ */
+export const pasteModulator = (
+  partId: string,
+  module: Envelope | Shape,
+  routes: readonly Route[],
+  newId: () => string,
+): Edit => {
+  return (p) =>
+    editPatch(partId, (patch) => ({
+      ...patch,
+      modules: [...patch.modules, module],
+      routes: [
+        ...patch.routes,
+        ...routes
+          .filter((r) => targetAt(patch, p.modules, r.target) !== null)
+          .slice(0, MAX_ROUTES - patch.routes.length)
+          .map((r) => ({ ...r, id: newId(), source: module.id, scaledBy: null })),
+      ],
+    }))(p);
+};

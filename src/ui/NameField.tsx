@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 /** A name that becomes a field when it is clicked. An empty name is not taken. */
 export function NameField({
@@ -6,14 +6,24 @@ export function NameField({
   onRename,
   disabled,
   small = false,
+  asked = false,
+  onAsked,
 }: {
   name: string;
   onRename: (name: string) => void;
   disabled?: boolean;
   small?: boolean;
+  /** Opens the field by itself; `onAsked` is told, so that it is not asked again. */
+  asked?: boolean;
+  onAsked?: () => void;
 }) {
   const type = small ? "text-[12px] leading-[16px] font-medium" : "text-[16px] leading-[20px] font-bold";
   const [typed, setTyped] = useState<string | null>(null);
+  useEffect(() => {
+    if (!asked) return;
+    setTyped(name);
+    onAsked?.();
+  }, [asked, name, onAsked]);
   const finish = (): void => {
     const clean = typed?.trim() ?? "";
     if (clean && clean !== name) onRename(clean.slice(0, 80));

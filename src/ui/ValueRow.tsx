@@ -1,5 +1,6 @@
+import { memo, useId } from "react";
 import { TypedValue } from "./TypedValue";
-import { useValueHands, type HandledValue } from "./useValueHands";
+import { useStableValue, useValueHands, type HandledValue } from "./useValueHands";
 
 export type Kind = "notes" | "rhythm" | "shape" | "envelope" | "heard";
 
@@ -12,18 +13,36 @@ export interface ValueRowProps {
   /** Stretch of the scale (0 to 1) that modulation makes the value reach, in the colour of its source. */
   readonly reach?: { readonly from: number; readonly to: number; readonly kind: Kind } | null;
   readonly disabled?: boolean;
+  /** What the value does; told on hover and focus. */
+  readonly hint?: string | undefined;
 }
 
-/** Label, bar, number with unit. */
-export function ValueRow({ label, value, kind = "notes", reach, disabled = false }: ValueRowProps) {
+/** Label, bar, number with unit. Drawn anew when what it shows changes, not with every edit around it. */
+export function ValueRow({ value, reach, ...rest }: ValueRowProps) {
+  const { from, to, kind } = reach ?? { from: 0, to: 0, kind: null };
+  return <RowView {...rest} value={useStableValue(value)} from={from} to={to} reachKind={kind} />;
+}
+
+const RowView = memo(function RowView({
+  label,
+  value,
+  kind = "notes",
+  disabled = false,
+  hint,
+  from,
+  to,
+  reachKind,
+}: Omit<ValueRowProps, "reach"> & { from: number; to: number; reachKind: Kind | null }) {
   const hands = useValueHands(value, disabled);
+  const hintId = useId();
   return (
     <div
       {...hands.slider}
       aria-label={label}
-      className={`relative grid h-[22px] cursor-ew-resize touch-none grid-cols-[84px_1fr_78px] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
+      aria-describedby={hint ? hintId : undefined}
+      className={`group relative grid h-[22px] cursor-ew-resize touch-none grid-cols-[84px_1fr_78px] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
     >
-      <span className="truncate text-[12px]" title={label}>
+      <span className="truncate text-[12px]" title={hint ? undefined : label}>
         {label}
       </span>
       <span aria-hidden className="relative block h-[8px] bg-line2">
@@ -38,13 +57,13 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled = false
         {value.origin > 0 && (
           <span className="absolute -inset-y-[2px] w-px bg-ink2" style={{ left: `${value.origin * 100}%` }} />
         )}
-        {reach && (
+        {reachKind && (
           <span
             className="absolute -inset-y-[2px] opacity-45"
             style={{
-              left: `${Math.min(reach.from, reach.to) * 100}%`,
-              width: `${Math.abs(reach.to - reach.from) * 100}%`,
-              background: kindColour(reach.kind),
+              left: `${Math.min(from, to) * 100}%`,
+              width: `${Math.abs(to - from) * 100}%`,
+              background: kindColour(reachKind),
             }}
           />
         )}
@@ -55,9 +74,18 @@ export function ValueRow({ label, value, kind = "notes", reach, disabled = false
         label={label}
         className="text-right text-[12px] font-semibold whitespace-nowrap"
       />
+      {hint && (
+        <span
+          id={hintId}
+          role="tooltip"
+          className="pointer-events-none invisible absolute top-full left-0 z-30 w-full border border-ink2 bg-sheet px-2 py-1 text-[11px] leading-[14px] whitespace-normal opacity-0 transition-opacity delay-500 group-hover:visible group-hover:opacity-100 group-focus-visible:visible group-focus-visible:opacity-100"
+        >
+          {hint}
+        </span>
+      )}
     </div>
   );
-}
+});
 
 /** A value of the top bar: label above, number below. */
 export function ValueField({

@@ -1,5 +1,40 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
+import {
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+  type WheelEvent,
+} from "react";
 import { newGesture } from "./gesture";
+import { menuOf, type MenuEntry } from "./menu";
+
+/** The same value while nothing of it that is shown changes; its hands are always the latest. */
+export function useStableValue(value: HandledValue): HandledValue {
+  const latest = useRef(value);
+  useLayoutEffect(() => {
+    latest.current = value;
+  });
+  const { norm, text, origin, now, min, max, spoken, travelPx } = value;
+  return useMemo(
+    () => ({
+      norm,
+      text,
+      origin,
+      now,
+      min,
+      max,
+      spoken,
+      ...(travelPx === undefined ? {} : { travelPx }),
+      setNorm: (...args) => latest.current.setNorm(...args),
+      step: (...args) => latest.current.step(...args),
+      type: (typed) => latest.current.type(typed),
+      reset: () => latest.current.reset(),
+    }),
+    [norm, text, origin, now, min, max, spoken, travelPx],
+  );
+}
 
 export type StepSize = "step" | "fine" | "page";
 
@@ -114,6 +149,30 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
     value.step(e.deltaY < 0 ? 1 : -1, e.shiftKey ? "fine" : "step", wheel.current.gesture);
   };
 
+  const entries = (): MenuEntry[] => {
+    const why = disabled ? "It cannot be changed now" : null;
+    return [
+      { text: "Type a value", keys: "Enter", why, run: begin },
+      { text: "Default", keys: "Backspace", why, run: () => value.reset() },
+      { text: `Copy ${value.text}`, run: () => void navigator.clipboard.writeText(value.text).catch(() => undefined) },
+      {
+        text: "Paste",
+        why,
+        run: () =>
+          void navigator.clipboard.readText().then(
+            (text) => {
+              if (value.type(text) === null) return;
+              // What cannot be read stands in the field, with the reason.
+              begin();
+              setTyping(text.slice(0, 40));
+              setRefused(value.type(text));
+            },
+            () => begin(),
+          ),
+      },
+    ];
+  };
+
   return {
     typing,
     refused,
@@ -134,6 +193,7 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
       onPointerUp: end,
       onPointerCancel: end,
       onDoubleClick: begin,
+      onContextMenu: menuOf("Value", entries),
       onWheel,
       onKeyDown,
     },

@@ -64,3 +64,32 @@ export function setTension(points: readonly CurvePoint[], index: number, tension
   if (!point || index >= points.length - 1 || point.tension === next) return points;
   return points.with(index, { ...point, tension: next });
 }
+
+/** The chosen points as they are copied: in order, from the first one's place on. Empty when none is chosen. */
+export function copyPoints(points: readonly CurvePoint[], indices: ReadonlySet<number>): CurvePoint[] {
+  const chosen = points.filter((_, i) => indices.has(i));
+  const from = chosen[0]?.x ?? 0;
+  return chosen.map((p) => ({ ...p, x: p.x - from }));
+}
+
+/**
+ * Adds copied points from `x` on, as many as have room before the end, and tells their indices; null when none has. What
+ * lies between them stays.
+ */
+export function pastePoints(
+  points: readonly CurvePoint[],
+  copied: readonly CurvePoint[],
+  x: number,
+): { points: readonly CurvePoint[]; indices: ReadonlySet<number> } | null {
+  const added = copied
+    .map((p) => ({ ...p, x: x + p.x }))
+    .filter((p) => p.x >= 0 && p.x <= 1)
+    .slice(0, MAX_POINTS - points.length);
+  if (added.length === 0) return null;
+  const next = [...points];
+  for (const p of added) {
+    const before = next.findIndex((q) => q.x > p.x);
+    next.splice(Math.max(1, before === -1 ? next.length - 1 : before), 0, p);
+  }
+  return { points: next, indices: new Set(next.flatMap((p, i) => (added.includes(p) ? [i] : []))) };
+}

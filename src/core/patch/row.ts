@@ -29,6 +29,8 @@ export interface Parameter {
   readonly offAtMin: boolean;
   /** Null: not movable. */
   readonly move: Move | null;
+  /** What it does, in a sentence, where the label alone does not say. */
+  readonly hint?: string;
 }
 
 type Given = Pick<Parameter, "label" | "unit" | "min" | "max" | "default"> & Partial<Parameter>;

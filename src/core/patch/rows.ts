@@ -11,10 +11,10 @@ export const SONG_ROWS = {
 
 export const ARPEGGIO_ROWS = {
   octaves: wholeRow({ label: "Octaves", unit: "", min: 1, max: 4, default: 1 }),
-  gate: row({ label: "Gate", unit: "%", min: 1, max: 200, default: 60, step: 5, fine: 1 }),
+  gate: row({ label: "Gate", unit: "%", min: 1, max: 200, default: 60, step: 5, fine: 1, hint: "How much of each step its note is held." }),
   swing: row({ label: "Own swing", unit: "%", min: 50, max: 75, default: 50, digits: 1 }),
-  length: wholeRow({ label: "Length", unit: "", min: 1, max: 64, default: 16 }),
-} as const;
+  length: wholeRow({ label: "Length", unit: "", min: 1, max: 64, default: 16, hint: "Steps after which the pattern begins again from its first note." }),
+} as const; // prettier-ignore
 
 export const NOTE_ROWS = {
   velocity: wholeRow({ label: "Velocity", unit: "", min: 1, max: 127, default: 100, step: 5 }),

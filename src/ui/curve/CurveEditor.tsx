@@ -1,7 +1,8 @@
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from "react";
 import { compileCurve, curveAt } from "@/core/curve/curve";
-import { addPoint, movePoints, removePoints, setTension } from "@/core/curve/edit";
+import { addPoint, copyPoints, movePoints, pastePoints, removePoints, setTension } from "@/core/curve/edit";
 import { onFrame, setStyle } from "../frames";
+import { menuOf, type MenuEntry } from "../menu";
 import { newGesture } from "../gesture";
 import { useSize } from "../useSize";
 import { kindColour } from "../ValueRow";
@@ -30,7 +31,7 @@ export function CurveEditor(props: CurveEditorProps) {
   };
   const [selection, setSelection] = useState<Selection>(new Set());
   const [edit, setEdit] = useState<CurveEdit | null>(null);
-  const [hover, setHover] = useState<{ x: number; y: number } | null>(null);
+  const hover = useRef<(at: Place | null) => void>(() => undefined);
   const last = useRef({ at: -Infinity, x: 0, y: 0 });
   const colour = kindColour(kind);
   const chosen: Selection = new Set([...selection].filter((i) => i < points.length));
@@ -60,7 +61,7 @@ export function CurveEditor(props: CurveEditorProps) {
   };
   const onPointerMove = (e: PointerEvent<SVGSVGElement>): void => {
     const at = local(e);
-    setHover(fromPx(frame, at));
+    hover.current(fromPx(frame, at));
     if (edit && edit.drag.kind !== "idle")
       take(move({ ...edit, points }, frame, at, keysOf(e), snaps), edit.drag.gesture);
   };
@@ -71,6 +72,49 @@ export function CurveEditor(props: CurveEditorProps) {
   const change = (next: Points, label: string): void => {
     if (next !== points) onChange(next, label, newGesture());
   };
+  const remove = (): void => {
+    change(removePoints(points, chosen), chosen.size > 1 ? "Delete points" : "Delete a point");
+    setSelection(new Set());
+  };
+  const paste = (copied: Points, at: number, label: string): void => {
+    const pasted = pastePoints(points, copied, at);
+    if (!pasted) return;
+    change(pasted.points, label);
+    setSelection(pasted.indices);
+  };
+  /** Right of what is chosen, one snap on. */
+  const behind = (): number => (chosen.size > 0 ? points[Math.max(...chosen)]!.x : 0) + (snaps.x || props.fine.x);
+  const none = chosen.size === 0 ? "No point is chosen" : null;
+  const locked = editable ? null : "Nothing can be changed here now";
+  const actions: readonly (MenuEntry & { key: string })[] = [
+    { key: "c", text: "Copy", keys: "Ctrl C", why: none, run: () => props.clips.keep(copyPoints(points, chosen)) },
+    {
+      key: "x",
+      text: "Cut",
+      keys: "Ctrl X",
+      why: locked ?? none,
+      run: () => {
+        props.clips.keep(copyPoints(points, chosen));
+        remove();
+      },
+    },
+    {
+      key: "v",
+      text: "Paste",
+      keys: "Ctrl V",
+      why: locked ?? (props.clips.take() ? null : "No points were copied"),
+      run: () => paste(props.clips.take() ?? [], behind(), "Paste points"),
+    },
+    {
+      key: "d",
+      text: "Duplicate",
+      keys: "Ctrl D",
+      why: locked ?? none,
+      run: () => paste(copyPoints(points, chosen), behind(), "Duplicate points"),
+    },
+    { key: "a", text: "Select all", keys: "Ctrl A", run: () => setSelection(new Set(points.map((_, i) => i))) },
+    { key: "Delete", text: "Delete", keys: "Delete", why: locked ?? none, run: remove },
+  ];
   const onKeyDown = (e: KeyboardEvent): void => {
     const first = Math.min(...chosen);
     const done = (): void => {
@@ -86,8 +130,10 @@ export function CurveEditor(props: CurveEditorProps) {
       setSelection(new Set());
       return done();
     }
-    if (e.key.toLowerCase() === "a" && (e.ctrlKey || e.metaKey)) {
-      setSelection(new Set(points.map((_, i) => i)));
+    if ((e.ctrlKey || e.metaKey) && !e.shiftKey && !e.altKey) {
+      const action = actions.find((a) => a.key === e.key.toLowerCase());
+      if (!action) return;
+      if (!action.why) action.run();
       return done();
     }
     if (!editable || chosen.size === 0) return;
@@ -102,8 +148,7 @@ export function CurveEditor(props: CurveEditorProps) {
       return done();
     }
     if (e.key === "Delete" || e.key === "Backspace") {
-      change(removePoints(points, chosen), chosen.size > 1 ? "Delete points" : "Delete a point");
-      setSelection(new Set());
+      remove();
       return done();
     }
     if (e.key === "Enter") {
@@ -119,12 +164,7 @@ export function CurveEditor(props: CurveEditorProps) {
   };
 
   const describe = ({ x, y }: { x: number; y: number }): string => `${props.time.text(x)}  ${props.value.text(y)}`;
-  const readAt =
-    edit && edit.drag.kind === "move"
-      ? points[edit.drag.grabbed]
-      : chosen.size === 1 && !hover
-        ? points[first(chosen)]
-        : hover;
+  const dragged = edit?.drag.kind === "move" ? points[edit.drag.grabbed] : undefined;
   return (
     <div className="absolute inset-0 flex flex-col">
       <PointFields {...props} chosen={chosen} />
@@ -141,8 +181,9 @@ export function CurveEditor(props: CurveEditorProps) {
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onPointerCancel={() => setEdit(null)}
-          onPointerLeave={() => setHover(null)}
+          onPointerLeave={() => hover.current(null)}
           onKeyDown={onKeyDown}
+          onContextMenu={menuOf(`Points of ${props.label}`, () => actions)}
         >
           <Grid frame={frame} xMarks={props.time.marks} yMarks={props.value.marks} />
           <CurveShape points={points} frame={frame} colour={colour} />
@@ -169,7 +210,13 @@ export function CurveEditor(props: CurveEditorProps) {
           {edit?.drag.kind === "ground" && edit.drag.marquee && <Marquee a={edit.drag.start} b={edit.drag.to} />}
           <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
         </svg>
-        {readAt && <ReadOut frame={frame} at={readAt} text={describe(readAt)} />}
+        <Hover
+          bind={hover}
+          dragged={dragged}
+          chosen={chosen.size === 1 ? points[first(chosen)] : undefined}
+          frame={frame}
+          describe={describe}
+        />
         <span className="sr-only" aria-live="polite">
           {chosen.size === 1 ? describe(points[first(chosen)]!) : chosen.size > 1 ? `${chosen.size} points` : ""}
         </span>
@@ -250,6 +297,33 @@ function Marquee({ a, b }: { a: { x: number; y: number }; b: { x: number; y: num
       strokeDasharray="3 3"
     />
   );
+}
+
+interface Place {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** The read-out follows what is dragged, else the pointer, else the chosen point; hovering draws it alone anew. */
+function Hover({
+  bind,
+  dragged,
+  chosen,
+  frame,
+  describe,
+}: {
+  bind: RefObject<(at: Place | null) => void>;
+  dragged: Place | undefined;
+  chosen: Place | undefined;
+  frame: Frame;
+  describe: (at: Place) => string;
+}) {
+  const [hover, setHover] = useState<Place | null>(null);
+  useEffect(() => {
+    bind.current = setHover;
+  }, [bind]);
+  const at = dragged ?? hover ?? chosen;
+  return at && <ReadOut frame={frame} at={at} text={describe(at)} />;
 }
 
 /** Position, value and note at the pointer, beside it and inside the frame. */

@@ -31,6 +31,8 @@ export interface CurveEditorProps {
   readonly fine: Snaps;
   readonly onChange: (points: Points, label: string, gesture: string) => void;
   readonly editable: boolean;
+  /** Where copied points are kept. */
+  readonly clips: { readonly take: () => Points | null; readonly keep: (points: Points) => void };
   /** Phase of the newest sound, 0 to 1; null when nothing plays. */
   readonly playPhase: () => number | null;
 }

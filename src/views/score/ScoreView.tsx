@@ -6,6 +6,7 @@ import { usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
 import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
+import { Overview } from "./Overview";
 import { Ruler } from "./Ruler";
 import { GUTTER, LABEL_WIDTH, Strips } from "./Strips";
 import { useTimeline } from "./useTimeline";
@@ -30,7 +31,7 @@ export function ScoreView() {
         <WheelArea timeline={timeline}>
           <Strips timeline={timeline} />
         </WheelArea>
-        <ScrollBar timeline={timeline} />
+        <Overview timeline={timeline} />
         <Editor timeline={timeline} />
       </div>
       <Inspector />
@@ -81,38 +82,6 @@ function WheelArea({ timeline, children }: { timeline: Timeline & { loop: number
   return (
     <div ref={area} className="grid min-h-0">
       {children}
-    </div>
-  );
-}
-
-/** The part of the loop that is in sight; there only while zoomed in. */
-function ScrollBar({ timeline }: { timeline: Timeline & { loop: number } }) {
-  const { view } = useStudio();
-  const zoom = useView((v) => v.zoom);
-  const host = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    const element = host.current;
-    if (element) element.scrollLeft = (timeline.fromTick / timeline.loop) * element.scrollWidth;
-  }, [timeline, zoom]);
-  if (zoom <= 1) return <div />;
-  return (
-    <div className="flex border-t border-line">
-      <div style={{ width: LABEL_WIDTH }} />
-      <div
-        ref={host}
-        className="timebar min-w-0 flex-1 overflow-x-scroll"
-        tabIndex={0}
-        role="group"
-        aria-label="Scroll in time"
-        onScroll={(e) => {
-          const { scrollLeft, scrollWidth } = e.currentTarget;
-          const scrollTick = clampScroll((scrollLeft / scrollWidth) * timeline.loop, zoom, timeline.loop);
-          if (Math.abs(scrollTick - view.getState().scrollTick) > timeline.ticks / timeline.width)
-            view.setState({ scrollTick });
-        }}
-      >
-        <div style={{ width: `${zoom * 100}%`, height: 1 }} />
-      </div>
     </div>
   );
 }

@@ -9,8 +9,9 @@ import { newEnvelope, newShape } from "@/core/patch/defaults";
 import { addModule, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { kindColour } from "@/ui/ValueRow";
+import { menuOf } from "@/ui/menu";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { mark, useEditable, useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { mark, useEditable, useHeard, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
 import {
   chordLabels,
@@ -31,6 +32,7 @@ import {
   valueTracks,
   type HeardValue,
 } from "./heardTracks";
+import { modulatorActions, runKeyed, type KeyedEntry } from "./modulatorActions";
 import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { HoverText } from "./HoverText";
 import { Playhead, PlayDot } from "./Playhead";
@@ -47,9 +49,9 @@ export function Strips({ timeline }: { timeline: Timeline }) {
   const strips = useMemo(() => stripsOf(part, songModules, song), [part, songModules, song]);
   return (
     <div className="relative min-h-0 overflow-x-hidden overflow-y-auto">
+      <SoundPath />
       <div className="relative">
-        <SoundPath />
-        <div role="list" aria-label="Strips of the score">
+        <div role="list" id="score-strips" aria-label="Strips of the score">
           {strips.map((strip) => (
             <Strip key={stripKey(strip)} strip={strip} timeline={timeline} />
           ))}
@@ -98,14 +100,23 @@ const stripKey = ({ id }: StripInfo): string =>
   id.kind === "module" ? `module ${id.id}` : id.kind === "heard" ? `heard ${id.address}` : id.kind;
 
 const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
-  const { view, workspace } = useStudio();
+  const studio = useStudio();
+  const { view, workspace } = studio;
   const part = usePart();
   const selected = useView((v) => sameStrip(v.strip, strip.id));
   const editable = useEditable();
   const removable = strip.id.kind === "module" && !shapesLevel(part.patch, strip.id.id) ? strip.id.id : null;
   const select = (): void => view.setState({ strip: strip.id });
+  const { id } = strip;
+  const module = id.kind === "module" ? (modulatorsOf(part.patch).find((m) => m.id === id.id) ?? null) : null;
+  const actions = (): KeyedEntry[] => modulatorActions(studio, part, module, editable);
   return (
-    <div className="group relative flex border-b border-line" role="listitem" style={{ height: strip.height }}>
+    <div
+      className="group relative flex border-b border-line"
+      role="listitem"
+      style={{ height: strip.height }}
+      onContextMenu={menuOf(strip.title, actions)}
+    >
       <button
         type="button"
         aria-pressed={selected}
@@ -115,6 +126,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
           borderLeft: selected ? `4px solid ${kindColour(strip.kind)}` : "4px solid transparent",
         }}
         onClick={select}
+        onKeyDown={(e) => runKeyed(actions(), e)}
       >
         <span
           className="w-full truncate text-[12px] font-semibold"
@@ -355,6 +367,28 @@ function useHeardValue(address: Address): HeardValue {
 /** Scale marks are short: the strip's name says that they are Hz. */
 const shortHz = (hz: number): string => (hz >= 1000 ? `${hz / 1000}k` : String(hz));
 
+/** What to do next in a project that has just begun; gone when it is done. */
+function NextStep() {
+  const part = usePart();
+  const silent = useSound((s) => s.state === "idle");
+  const editable = useEditable();
+  const { notes, arpeggio, patch } = part;
+  const idle = modulatorsOf(patch).find(
+    (m) => !shapesLevel(patch, m.id) && !patch.routes.some((r) => r.source === m.id),
+  );
+  const text =
+    notes.length === 0 || !editable
+      ? null
+      : silent
+        ? "Next: Space plays it"
+        : idle
+          ? `Next: choose on the right what ${idle.name} moves`
+          : !arpeggio.on && modulatorsOf(patch).length === 1
+            ? "Next: switch the arpeggio on, or add a shape that moves the sound"
+            : null;
+  return text && <span className="ml-auto truncate text-[11px] text-ink2">{text}</span>;
+}
+
 function AddStrip() {
   const { view, workspace } = useStudio();
   const part = usePart();
@@ -381,6 +415,7 @@ function AddStrip() {
           <Plus size={12} /> Add {kind === "shape" ? "a shape" : "an envelope"}
         </button>
       ))}
+      <NextStep />
     </div>
   );
 }

@@ -81,8 +81,8 @@ function Sound() {
   return (
     <section aria-label="Sound">
       <h2 className="heading">Sound, as WAV</h2>
-      <div className="mt-2 flex items-center gap-1">
-        <span className="w-[84px]">Length</span>
+      <div className="mt-2 flex items-center gap-1 py-[3px]">
+        <span className="mr-1 w-[84px] text-[12px]">Length</span>
         <input
           type="number"
           min={1}

@@ -21,6 +21,7 @@ export const SHORTCUTS = [
   { keys: "+", shown: "+", what: "Zoom in" },
   { keys: "=", shown: "=", what: "Zoom in" },
   { keys: "-", shown: "−", what: "Zoom out" },
+  { keys: "0", shown: "0", what: "Zoom to fit" },
   { keys: "$mod+KeyK", shown: "Ctrl K", what: "Find an action, a value or a view by its name" },
   { keys: "Shift+?", shown: "?", what: "This list" },
 ] as const satisfies readonly Shortcut[];
@@ -97,6 +98,7 @@ export function useShortcuts(): void {
       "+": () => zoomBy(view, 2, 0.5, loop()),
       "=": () => zoomBy(view, 2, 0.5, loop()),
       "-": () => zoomBy(view, 0.5, 0.5, loop()),
+      "0": () => view.setState({ zoom: 1, scrollTick: 0 }),
       "$mod+KeyK": () => view.setState({ commandsOpen: true }),
       "Shift+?": () => view.setState({ shortcutsOpen: true }),
     };

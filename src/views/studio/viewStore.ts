@@ -38,6 +38,8 @@ export interface ViewState {
   readonly noteSnap: NoteValue;
   readonly selectedNotes: ReadonlySet<string>;
   readonly theme: Theme;
+  /** The module whose name is to be typed next. */
+  readonly renaming: string | null;
   readonly shortcutsOpen: boolean;
   readonly commandsOpen: boolean;
 }
@@ -56,6 +58,7 @@ export const createViewStore = (): ViewStore =>
     noteSnap: NOTE_SNAP,
     selectedNotes: new Set(),
     theme: "system",
+    renaming: null,
     shortcutsOpen: false,
     commandsOpen: false,
   }));

@@ -28,8 +28,8 @@ export const SHAPE = defineKind({
   least: 0,
   most: 12,
   rows: {
-    phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, move: { unit: "°", reach: 360, first: 90 } }),
-    smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, move: { unit: "ms", reach: 200, first: 20 } }),
+    phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, hint: "Where in its cycle the shape stands when it restarts: 180° is half-way through.", move: { unit: "°", reach: 360, first: 90 } }),
+    smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps and corners over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),
   },
   choices: {
     /** With the song's position, with each bar, with each note, or once through with each note. */

@@ -8,6 +8,7 @@ import { noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { newGesture } from "@/ui/gesture";
+import { menuOf } from "@/ui/menu";
 import { Select } from "@/ui/Select";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
@@ -17,7 +18,7 @@ import { Playhead } from "../Playhead";
 import { GUTTER } from "../Strips";
 import { tickToX, type Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
-import { KeyColumn, VELOCITY_HEIGHT, VelocityLane } from "./NoteEditorParts";
+import { KeyColumn, Starts, VELOCITY_HEIGHT, VelocityLane } from "./NoteEditorParts";
 import {
   keyAt,
   moveRoll,
@@ -128,6 +129,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       setView({ ...held(rows.low - Math.sign(e.deltaY) * 2, rows.rows), scrolled: true });
   };
 
+  const newNote = () => ({ id: rules.newId(), velocity: rules.velocity });
   const step = (e: KeyboardEvent): boolean => {
     const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
     if (arrow && selected.size > 0) {
@@ -157,11 +159,10 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         ? Math.min(endTick - 1, last.startTick + last.lengthTicks)
         : Math.min(endTick - 1, studioView.getState().startTick);
       const note: Note = {
-        id: rules.newId(),
+        ...newNote(),
         startTick,
         lengthTicks: last?.lengthTicks ?? snapTicks,
         key: last?.key ?? rows.low + Math.floor(rows.rows / 2),
-        velocity: rules.velocity,
       };
       commit(addNotes(part.notes, [note]), "Add a note");
       select(new Set([note.id]));
@@ -288,6 +289,29 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           onPointerCancel={onPointerUp}
           onPointerLeave={() => setHover(null)}
           onKeyDown={onKeyDown}
+          onContextMenu={menuOf("Notes", () => {
+            const why = !editable
+              ? "Nothing can be changed here now"
+              : selected.size === 0
+                ? "No note is chosen"
+                : null;
+            const octave = (keys: number) => (): void =>
+              commit(moveNotes(part.notes, selected, 0, keys, endTick), "Move notes by an octave");
+            return [
+              { text: "Select all", keys: "Ctrl A", run: () => select(new Set(part.notes.map((n) => n.id))) },
+              { text: "Octave up", keys: "Page up", why, run: octave(12) },
+              { text: "Octave down", keys: "Page down", why, run: octave(-12) },
+              {
+                text: "Delete",
+                keys: "Delete",
+                why,
+                run: () => {
+                  commit(removeNotes(part.notes, selected), selected.size > 1 ? "Delete notes" : "Delete a note");
+                  select(new Set());
+                },
+              },
+            ];
+          })}
           onWheel={onWheel}
           data-testid="note-editor"
         >
@@ -311,9 +335,14 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
             </div>
           )}
           {part.notes.length === 0 && (
-            <p className="pointer-events-none absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">
-              No notes yet. Click here to add one, choose a chord on the right, or import a MIDI file.
-            </p>
+            <Starts
+              onNote={() => {
+                const note = { ...newNote(), startTick: 0, key: 48 + song.key.tonic, lengthTicks: snapTicks };
+                commit(addNotes(part.notes, [note]), "Add a note");
+                select(new Set([note.id]));
+              }}
+              editable={editable}
+            />
           )}
         </div>
         <span className="sr-only" aria-live="polite">

@@ -112,3 +112,25 @@ export function VelocityLane({
     />
   );
 }
+
+/** Three ways to begin where there is no note yet. */
+export function Starts({ onNote, editable }: { onNote: () => void; editable: boolean }) {
+  // The fields stand in the inspector, which shows the notes' while this is in sight.
+  const field = (label: string): HTMLElement | null => document.querySelector(`[aria-label="${label}"]`);
+  return (
+    <div className="pointer-events-none absolute inset-x-0 top-1/4 flex flex-col items-center gap-2 text-[12px]">
+      <p className="bg-sheet px-2 text-ink2">Nothing is played yet. Click in the grid, or start with</p>
+      <div className="pointer-events-auto flex gap-2" onPointerDown={(e) => e.stopPropagation()}>
+        <button type="button" className="chip" disabled={!editable} onClick={onNote}>
+          A note
+        </button>
+        <button type="button" className="chip" disabled={!editable} onClick={() => field("Chord")?.focus()}>
+          A chord
+        </button>
+        <button type="button" className="chip" disabled={!editable} onClick={() => field("MIDI file")?.click()}>
+          A MIDI file
+        </button>
+      </div>
+    </div>
+  );
+}

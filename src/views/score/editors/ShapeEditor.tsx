@@ -6,6 +6,7 @@ import { shapeProgram } from "@/core/motion/compile";
 import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
 import { barTicks } from "@/core/time/meter";
 import { formatSpan, ticksPerSecond } from "@/core/time/span";
+import { clipOf, copy } from "@/state/clipboard";
 import { editModule } from "@/state/edits";
 import { Select } from "@/ui/Select";
 import { CurveEditor } from "@/ui/curve/CurveEditor";
@@ -26,6 +27,11 @@ const FORMS: readonly { name: string; points: readonly CurvePoint[] }[] = [
   { name: "Valley", points: [{ x: 0, y: 1, tension: -30 }, { x: 0.25, y: 0.5, tension: 30 }, { x: 0.5, y: 0, tension: -30 }, { x: 0.75, y: 0.5, tension: 30 }, { x: 1, y: 1, tension: 0 }] },
   { name: "Gate", points: [{ x: 0, y: 1, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 1, y: 0, tension: 0 }] },
 ]; // prettier-ignore
+
+const CLIPS = {
+  take: () => clipOf("points")?.points ?? null,
+  keep: (points: readonly CurvePoint[]) => copy({ kind: "points", points }),
+};
 
 const FORM_FRAME = { left: 2, top: 2, width: 20, height: 10 };
 
@@ -121,6 +127,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
         fine={{ x: time.snap > 0 ? time.snap / 8 : 1 / 256, y: 0.005 }}
         onChange={set}
         editable={editable}
+        clips={CLIPS}
         playPhase={playPhase}
       />
     </EditorFrame>

@@ -1,3 +1,4 @@
+import { useCallback } from "react";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
@@ -6,7 +7,7 @@ import type { Note } from "@/state/workspace";
 import { Choices } from "@/ui/Choices";
 import { NameField } from "@/ui/NameField";
 import { RATE_RULES, TIME_RULES, spanNear } from "@/ui/values";
-import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, shapesLevel } from "../stripList";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
@@ -22,10 +23,15 @@ function ModuleName({ module }: { module: Envelope | Shape }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
+  const asked = useView((v) => v.renaming === module.id);
+  const { view } = useStudio();
+  const onAsked = useCallback(() => view.setState({ renaming: null }), [view]);
   return (
     <NameField
       name={module.name}
       disabled={!editable}
+      asked={asked && editable}
+      onAsked={onAsked}
       onRename={(name) => store.edit(`Rename of ${module.name}`, renameModule(part.id, module.id, name))}
     />
   );

@@ -7,13 +7,17 @@ import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
 import { moved, toNorm } from "@/core/patch/row";
 import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
 import { formatAmount, formatValue, howToWrite, parseAmount } from "@/core/patch/valueText";
+import { useStore } from "zustand";
+import { clipboard, copy } from "@/state/clipboard";
 import { addRoute, editRoute, removeRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
+import { menuOf } from "@/ui/menu";
 import { Select } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { ValueRow, kindColour, type Kind } from "@/ui/ValueRow";
 import type { HandledValue } from "@/ui/useValueHands";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { runKeyed, type KeyedEntry } from "../modulatorActions";
 import { colourOf } from "./rows";
 
 /** The name of a route's source, and the colour of its kind. */
@@ -91,9 +95,46 @@ function RouteCard({
   const name = show === "target" ? target.label : source.name;
   const change = (next: Partial<Route>, label: string, gesture?: string): void =>
     void store.edit(label, editRoute(part.id, route.id, next), gesture);
+  const locked = editable ? null : "Nothing can be changed here now";
+  const named = `${source.name} to ${target.label}`;
+  const remove = (label: string): void => void store.edit(`${label} ${named}`, removeRoute(part.id, route.id));
+  const actions: KeyedEntry[] = [
+    { text: "Copy", keys: "Ctrl C", run: () => copy({ kind: "route", route }) },
+    {
+      text: "Cut",
+      keys: "Ctrl X",
+      why: locked,
+      run: () => {
+        copy({ kind: "route", route });
+        remove("Cut");
+      },
+    },
+    {
+      text: "Duplicate",
+      keys: "Ctrl D",
+      why: locked,
+      run: () => store.edit(`Duplicate ${named}`, addRoute(part.id, { ...route, id: newId() })),
+    },
+    {
+      text: route.on ? "Switch off" : "Switch on",
+      keys: "",
+      why: locked,
+      run: () => change({ on: !route.on }, `${route.on ? "Switch off" : "Switch on"} ${named}`),
+    },
+    { text: "Remove", keys: "Delete", why: locked, run: () => remove("Remove") },
+  ];
   return (
     <li
       ref={card}
+      tabIndex={-1}
+      onContextMenu={menuOf(named, () => actions)}
+      onKeyDown={(e) => {
+        // Delete and Backspace on a value are the value's.
+        if (e.key.startsWith("Delete") || e.key === "Backspace") {
+          if (e.target instanceof Element && e.target.closest("[role=slider]")) return;
+        }
+        runKeyed(actions, e);
+      }}
       className={`border border-line bg-sheet px-2 pt-1.5 pb-2 ${route.on ? "" : "opacity-60"}`}
       aria-label={`${source.name} to ${target.label}`}
     >
@@ -199,6 +240,7 @@ export function MovesOf({ source }: { source: string }) {
           <RouteCard key={r.id} route={r} show="target" fresh={r.id === fresh} />
         ))}
       </ul>
+      {editable && <PasteRoute source={source} />}
       {editable && part.patch.routes.length < MAX_ROUTES && (
         <Adder
           text="Add a target"
@@ -209,6 +251,26 @@ export function MovesOf({ source }: { source: string }) {
         />
       )}
     </section>
+  );
+}
+
+/** Offers the modulation that was copied, from this source. */
+function PasteRoute({ source }: { source: string }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const songModules = useProject((s) => s.project.modules);
+  const clip = useStore(clipboard, (c) => c.clip);
+  const target = clip?.kind === "route" ? targetAt(part.patch, songModules, clip.route.target) : null;
+  if (clip?.kind !== "route" || !target || part.patch.routes.length >= MAX_ROUTES) return null;
+  const route = { ...clip.route, id: newId(), source, scaledBy: null };
+  return (
+    <button
+      type="button"
+      className="link mt-1.5 mr-3"
+      onClick={() => store.edit(`Paste ${sourceOf(part, songModules, source).name} to ${target.label}`, addRoute(part.id, route))} // prettier-ignore
+    >
+      Paste {target.label.toLowerCase()} {formatAmount(route.amount, route.amplitude ? "%" : target.move.unit, 1, true)}
+    </button>
   );
 }
 

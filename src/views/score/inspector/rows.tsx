@@ -41,6 +41,7 @@ export function ModuleRow({
       label={row.label}
       kind={colourOf(module)}
       value={parameterValue(row, values[key]!, set, text)}
+      hint={row.hint}
       disabled={!editable}
       reach={reach ?? null}
     />
@@ -95,6 +96,7 @@ export function NumberRow({
     <ValueRow
       label={row.label}
       kind={kind}
+      hint={row.hint}
       disabled={!editable || disabled === true}
       value={parameterValue(row, value, (v, g) => onChange(v, `Set ${row.label.toLowerCase()}`, g), text)}
     />

@@ -1,0 +1,20 @@
+import { createStore } from "zustand/vanilla";
+import type { CurvePoint } from "@/core/curve/curve";
+import type { Envelope } from "@/core/patch/kinds/envelope";
+import type { Shape } from "@/core/patch/kinds/shape";
+import type { Route } from "@/core/patch/project";
+
+/** What was copied last: kept while the page lives, across parts and projects. */
+export type Clip =
+  | { readonly kind: "points"; readonly points: readonly CurvePoint[] }
+  | { readonly kind: "modulator"; readonly module: Envelope | Shape; readonly routes: readonly Route[] }
+  | { readonly kind: "route"; readonly route: Route };
+
+export const clipboard = createStore<{ readonly clip: Clip | null }>(() => ({ clip: null }));
+
+export const copy = (clip: Clip): void => clipboard.setState({ clip });
+
+export function clipOf<K extends Clip["kind"]>(kind: K): Extract<Clip, { kind: K }> | null {
+  const { clip } = clipboard.getState();
+  return clip?.kind === kind ? (clip as Extract<Clip, { kind: K }>) : null;
+}

@@ -1,0 +1,88 @@
+import type { KeyboardEvent } from "react";
+import type { Envelope } from "@/core/patch/kinds/envelope";
+import type { Shape } from "@/core/patch/kinds/shape";
+import { MAX_MODULATORS, type Part, type Route } from "@/core/patch/project";
+import { clipOf, copy } from "@/state/clipboard";
+import { pasteModulator, removeModule } from "@/state/edits";
+import { newId } from "@/state/ids";
+import type { MenuEntry } from "@/ui/menu";
+import type { Studio } from "@/views/studio/studio";
+import { NOTES_STRIP } from "@/views/studio/viewStore";
+import { modulatorsOf, shapesLevel } from "./stripList";
+
+/** An entry of a menu with the key that does the same on what has the focus; those with Ctrl are written "Ctrl C". */
+export type KeyedEntry = MenuEntry & { readonly keys: string };
+
+/** Runs the entry whose key was pressed; false when none has it. */
+export function runKeyed(entries: readonly KeyedEntry[], e: KeyboardEvent): boolean {
+  if (e.altKey || e.shiftKey) return false;
+  const pressed = (e.ctrlKey || e.metaKey ? "Ctrl " : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
+  const entry = entries.find((x) => x.keys === (pressed === "Backspace" ? "Delete" : pressed));
+  if (!entry) return false;
+  e.preventDefault();
+  e.stopPropagation();
+  if (!entry.why) entry.run();
+  return true;
+}
+
+const LOCKED = "Nothing can be changed here now";
+
+/** What can be done with a shape or an envelope; null stands for none, on which one can be pasted. */
+export function modulatorActions(
+  { workspace, view }: Studio,
+  part: Part,
+  module: Envelope | Shape | null,
+  editable: boolean,
+): KeyedEntry[] {
+  const { store } = workspace;
+  const locked = editable ? null : LOCKED;
+  const full = modulatorsOf(part.patch).length >= MAX_MODULATORS ? `A part holds ${MAX_MODULATORS} of them` : null;
+  const routesOf = (id: string) => part.patch.routes.filter((r) => r.source === id);
+  const names = new Set(modulatorsOf(part.patch).map((m) => m.name));
+  const paste = (from: Envelope | Shape, routes: readonly Route[], label: string): void => {
+    let name = from.name;
+    for (let n = 2; names.has(name); n++) name = `${from.name.replace(/ \d+$/, "").slice(0, 76)} ${n}`;
+    const id = newId();
+    if (store.edit(`${label} ${name}`, pasteModulator(part.id, { ...from, id, name }, routes, newId)))
+      view.setState({ strip: { kind: "module", id } });
+  };
+  const clip = clipOf("modulator");
+  const pasteEntry: KeyedEntry = {
+    text: clip ? `Paste ${clip.module.name}` : "Paste",
+    keys: "Ctrl V",
+    why: locked ?? full ?? (clip ? null : "No shape or envelope was copied"),
+    run: () => clip && paste(clip.module, clip.routes, "Paste"),
+  };
+  if (!module) return [pasteEntry];
+  const kept = shapesLevel(part.patch, module.id) ? "It shapes the level of every note" : null;
+  const remove = (label: string): void => {
+    if (store.edit(`${label} ${module.name}`, removeModule(part.id, module.id))) view.setState({ strip: NOTES_STRIP });
+  };
+  const keep = (): void => copy({ kind: "modulator", module, routes: routesOf(module.id) });
+  return [
+    {
+      text: "Rename",
+      keys: "F2",
+      why: locked,
+      run: () => view.setState({ strip: { kind: "module", id: module.id }, renaming: module.id }),
+    },
+    { text: "Copy", keys: "Ctrl C", run: keep },
+    {
+      text: "Cut",
+      keys: "Ctrl X",
+      why: locked ?? kept,
+      run: () => {
+        keep();
+        remove("Cut");
+      },
+    },
+    pasteEntry,
+    {
+      text: "Duplicate",
+      keys: "Ctrl D",
+      why: locked ?? full,
+      run: () => paste(module, routesOf(module.id), "Duplicate"),
+    },
+    { text: "Remove", keys: "Delete", why: locked ?? kept, run: () => remove("Remove") },
+  ];
+}

@@ -1,0 +1,137 @@
+import { useMemo, useState, type KeyboardEvent } from "react";
+import { useRouter } from "next/navigation";
+import { loopTicks } from "@/core/pattern/events";
+import { kindOf } from "@/core/patch/kinds";
+import { newEnvelope, newShape } from "@/core/patch/defaults";
+import { addModule, editArpeggio } from "@/state/edits";
+import { newId } from "@/state/ids";
+import { Dialog } from "@/ui/Dialog";
+import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
+import { findCommands, valueCommands, type Command, type Found } from "./commands";
+import { usePart, useProject, useStudio } from "./studio";
+import { useSaveAsFile } from "./useSaveAsFile";
+import { zoomBy, type StripId } from "./viewStore";
+
+const SHOWN = 12;
+
+/** Finds any action, value or view by its name; a value behind a name sets it. */
+export function Commands() {
+  const studio = useStudio();
+  const { view, workspace } = studio;
+  const router = useRouter();
+  const project = useProject((s) => s.project);
+  const part = usePart();
+  const saveAsFile = useSaveAsFile();
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const close = (): void => view.setState({ commandsOpen: false });
+
+  const commands = useMemo((): Command[] => {
+    const { store } = workspace;
+    const goTo = (href: string) => (): void => router.push(href);
+    const show = (strip: StripId): void => {
+      view.setState({ strip });
+      router.push("/");
+    };
+    const action = (name: string, beside: string, run: () => void): Command => ({ name, beside, run });
+    const loop = loopTicks(project.song);
+    const add = (kind: "shape" | "envelope"): void => {
+      const id = newId();
+      const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
+      const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
+      if (store.edit(`Add ${made.name}`, addModule(part.id, made))) show({ kind: "module", id });
+    };
+    const on = !part.arpeggio.on;
+    return [
+      action("Play or stop", "Space", () => studio.toggle()),
+      action("Undo", "Ctrl Z", () => studio.undo()),
+      action("Redo", "Ctrl Shift Z", () => studio.redo()),
+      action("Zoom in", "+", () => zoomBy(view, 2, 0.5, loop)),
+      action("Zoom out", "−", () => zoomBy(view, 0.5, 0.5, loop)),
+      action("Zoom to fit", "0", () => view.setState({ zoom: 1, scrollTick: 0 })),
+      action("Add a shape", "", () => add("shape")),
+      action("Add an envelope", "", () => add("envelope")),
+      action(`Switch the arpeggio ${on ? "on" : "off"}`, "", () => {
+        store.edit(`Switch the arpeggio ${on ? "on" : "off"}`, editArpeggio(part.id, { on }));
+      }),
+      action("Day theme", "", () => view.setState({ theme: "day" })),
+      action("Night theme", "", () => view.setState({ theme: "night" })),
+      action("Save as a file", "", () => void saveAsFile()),
+      action("New project", "", () => void workspace.create("Untitled").then((done) => done && router.push("/"))),
+      action("Open the demo", "", () => void workspace.openDemo().then((done) => done && router.push("/"))),
+      action("Keys and hands", "?", () => view.setState({ shortcutsOpen: true })),
+      action("Score", "view", goTo("/")),
+      action("Shelf", "view", goTo("/shelf")),
+      action("Send out", "view", goTo("/send")),
+      ...stripsOf(part, project.modules, project.song).map((s) => action(s.title, "strip", () => show(s.id))),
+      ...valueCommands(
+        project,
+        part,
+        (label, edit) => void store.edit(label, edit),
+        (m) => {
+          if (!m) return show({ kind: "arpeggio" });
+          const heard = soundPath(part.patch).find((p) => p.module.id === m.id);
+          if (heard) show({ kind: "heard", address: heard.address });
+          else if (kindOf(m).role === "modulator") show({ kind: "module", id: m.id });
+        },
+      ),
+    ];
+  }, [studio, view, workspace, router, project, part, saveAsFile]);
+
+  const found = findCommands(commands, text, SHOWN);
+  const chosen = Math.min(at, found.length - 1);
+  const run = (f: Found | undefined): void => {
+    if (!f) return;
+    close();
+    (f.set ?? f.command.run)();
+  };
+  const onKeyDown = (e: KeyboardEvent): void => {
+    const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+    if (by !== undefined && found.length > 0) {
+      e.preventDefault();
+      setAt((chosen + by + found.length) % found.length);
+    } else if (e.key === "Enter") {
+      e.preventDefault();
+      run(found[chosen]);
+    }
+  };
+  return (
+    <Dialog title="Find" onClose={close}>
+      <input
+        autoFocus
+        role="combobox"
+        aria-label="An action, a value or a view"
+        aria-expanded
+        aria-controls="found"
+        aria-activedescendant={found.length > 0 ? `found-${chosen}` : undefined}
+        className="field w-full text-[13px]"
+        placeholder='Type a name, or a name and a value: "cutoff 1.2k"'
+        value={text}
+        onChange={(e) => {
+          setText(e.currentTarget.value);
+          setAt(0);
+        }}
+        onKeyDown={onKeyDown}
+      />
+      <ul id="found" role="listbox" aria-label="Found" className="mt-2 h-[276px] overflow-hidden">
+        {found.map((f, i) => (
+          <li
+            key={`${f.command.name} ${f.typed ?? ""}`}
+            id={`found-${i}`}
+            role="option"
+            aria-selected={i === chosen}
+            className={`flex h-[23px] cursor-pointer items-center justify-between gap-3 px-2 ${i === chosen ? "bg-ink text-sheet" : ""}`}
+            onPointerMove={() => setAt(i)}
+            onClick={() => run(f)}
+          >
+            <span className="truncate">
+              {f.set ? `Set ${f.command.name.toLowerCase()} to ${f.typed}` : f.command.name}
+            </span>
+            <span className="text-[11px] whitespace-nowrap opacity-80">{f.command.beside}</span>
+          </li>
+        ))}
+        {found.length === 0 && <li className="px-2 text-ink2">Nothing has this name. Try one word of it.</li>}
+      </ul>
+    </Dialog>
+  );
+}

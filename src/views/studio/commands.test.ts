@@ -1,0 +1,31 @@
+import { expect, test } from "vitest";
+import { demoProject } from "@/core/patch/demo";
+import { createProjectStore } from "@/state/projectStore";
+import { findCommands, valueCommands } from "./commands";
+
+const store = createProjectStore(demoProject("d"));
+const commands = () => {
+  const { project } = store.getState();
+  return valueCommands(project, project.parts[0]!, (label, edit) => void store.edit(label, edit), () => undefined); // prettier-ignore
+};
+const first = (text: string) => findCommands(commands(), text, 5)[0];
+
+test("a name with a value sets it, in the value's own unit; one that cannot be read only finds the name", () => {
+  first("cutoff 1.2k")!.set!();
+  expect(first("filter cut A4+10ct")!.set).not.toBeNull();
+  const filter = () => store.getState().project.parts[0]!.patch.modules.find((m) => m.kind === "filter")!;
+  expect(filter().values.cutoff).toBe(1200);
+  first("tempo 140")!.set!();
+  expect(store.getState().project.song.tempoBpm).toBe(140);
+  first("swell rate 1/8 dotted")!.set!();
+  expect(store.getState().project.parts[0]!.patch.modules.find((m) => m.id === "swell")!.times).toEqual({
+    rate: { unit: "note", num: 3, den: 16 },
+  });
+  expect(first("cutoff soon")).toBeUndefined();
+  expect(first("resonance")).toMatchObject({ set: null, command: { name: "Filter resonance", beside: "34.0 %" } });
+  expect(store.getState().history.done.map((e) => e.label)).toEqual([
+    "Set cutoff of Filter",
+    "Set tempo",
+    "Set rate of Swell",
+  ]);
+});
