@@ -91,6 +91,28 @@ try {
 
   await app.keyboard.press("Space");
   await app.waitForFunction(() => Number(document.querySelector("[data-testid=playhead]")?.dataset.tick) > 100);
+  // Frames by the browser's own trace, while a point of the shape is dragged in circles.
+  const box = await app.locator("[data-point='2']").boundingBox();
+  const centre = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  await app.mouse.move(centre.x, centre.y);
+  await app.mouse.down();
+  await browser.startTracing(app, {
+    categories: ["disabled-by-default-devtools.timeline.frame", "devtools.timeline.frame"],
+  });
+  for (let i = 0, end = Date.now() + 10_000; Date.now() < end; i++)
+    await app.mouse.move(centre.x + 40 * Math.sin(i / 12), centre.y + 30 + 25 * Math.cos(i / 12));
+  const trace = JSON.parse((await browser.stopTracing()).toString("utf8"));
+  await app.mouse.up();
+  const drawn = trace.traceEvents
+    .filter((e) => e.name === "DrawFrame")
+    .map((e) => e.ts / 1000)
+    .sort((a, b) => a - b);
+  const gaps = drawn.slice(1).map((t, i) => t - drawn[i]);
+  line(
+    "frames while playing and dragging a point for 10 s",
+    `${drawn.length} drawn, longest ${Math.max(...gaps).toFixed(0)} ms, ${gaps.filter((g) => g > 33.4).length} above 33 ms, median ${median(gaps).toFixed(1)} ms`,
+  );
+
   const loads = [];
   for (let i = 0; i < 4; i++) {
     const before = await app.getByTestId("engine").textContent();

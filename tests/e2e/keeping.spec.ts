@@ -40,7 +40,7 @@ test("the shelf keeps, renames, copies, deletes and brings back", async ({ studi
   await expect(page.getByRole("list", { name: "Strips of the score" })).toBeVisible();
   await expect(page.locator("header")).toContainText("Night Crossing copy");
   await page.getByRole("link", { name: "Shelf" }).click();
-  await page.getByRole("button", { name: "Night Crossing copy", exact: true }).click();
+  await page.getByRole("table").getByRole("button", { name: "Night Crossing copy", exact: true }).click();
   await page.keyboard.type("Quay at dawn");
   await page.keyboard.press("Enter");
   await page.getByRole("button", { name: "Delete Quay at dawn" }).click();

@@ -38,7 +38,7 @@ test("chords by name, an arpeggio over them, and the wave: each is heard at once
   }
   await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, Dm, Em" })).toBeVisible();
   await expect(page.getByText("The loop is full.")).toBeVisible();
-  await page.keyboard.press("Space");
+  await page.getByRole("button", { name: "Play", exact: true }).click();
   const chord = await recording(page, 1);
   await page.getByRole("button", { name: /^Arpeggio/ }).click();
   await page.getByRole("button", { name: "Arpeggio on" }).click();

@@ -50,7 +50,7 @@ test("a project that one tab edits is renamed and deleted from another without l
   const other = await context.newPage();
   await openStudio(other);
   await shelf(other);
-  await other.getByRole("button", { name: "Night Crossing", exact: true }).click();
+  await other.getByRole("table").getByRole("button", { name: "Night Crossing", exact: true }).click();
   await other.keyboard.type("Breakwater");
   await other.keyboard.press("Enter");
   await expect(page.locator("header")).toContainText("Breakwater");

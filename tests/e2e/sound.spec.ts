@@ -143,6 +143,7 @@ test("from an empty project to a wobble, by keyboard alone", async ({ studio: pa
   await page.keyboard.press("Enter");
   await typeValue(page, "Rate", "1/8T");
   await expect(slider(page, "Rate")).toHaveAttribute("aria-valuetext", /1\/8T/);
+  await page.getByRole("combobox", { name: "Add a target" }).focus();
   await page.getByRole("combobox", { name: "Add a target" }).selectOption("filter.cutoff");
   await page.keyboard.press("Enter");
   await expect(slider(page, "Amount")).toBeFocused();

@@ -7,12 +7,24 @@ import { addModule, editArpeggio } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Dialog } from "@/ui/Dialog";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
-import { findCommands, valueCommands, type Command, type Found } from "./commands";
-import { usePart, useProject, useStudio } from "./studio";
+import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commands";
+import { usePart, useProject, useStudio, useView } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
-import { zoomBy, type StripId } from "./viewStore";
+import { NOTES_STRIP, zoomBy, type StripId } from "./viewStore";
 
 const SHOWN = 12;
+
+/** Gives the focus to what is not there yet: a view may still be loading, a dialog closing. */
+function focusSoon(label: string): void {
+  let frames = 0;
+  const next = (): void => {
+    const field = document.querySelector<HTMLElement>(`[aria-label="${label}"]`);
+    const closed = document.querySelector("[role=dialog]") === null;
+    if (field && closed) field.focus();
+    if ((!closed || document.activeElement !== field) && ++frames < 120) requestAnimationFrame(next);
+  };
+  requestAnimationFrame(next);
+}
 
 /** Finds any action, value or view by its name; a value behind a name sets it. */
 export function Commands() {
@@ -25,6 +37,10 @@ export function Commands() {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const close = (): void => view.setState({ commandsOpen: false });
+
+  // A modulation is made with the shape or envelope that is in view.
+  const strip = useView((v) => v.strip);
+  const source = strip.kind === "module" ? modulatorsOf(part.patch).find((m) => m.id === strip.id) : undefined;
 
   const commands = useMemo((): Command[] => {
     const { store } = workspace;
@@ -49,6 +65,10 @@ export function Commands() {
       action("Zoom in", "+", () => zoomBy(view, 2, 0.5, loop)),
       action("Zoom out", "−", () => zoomBy(view, 0.5, 0.5, loop)),
       action("Zoom to fit", "0", () => view.setState({ zoom: 1, scrollTick: 0 })),
+      action("Add a chord", "", () => {
+        show(NOTES_STRIP);
+        focusSoon("Chord");
+      }),
       action("Add a shape", "", () => add("shape")),
       action("Add an envelope", "", () => add("envelope")),
       action(`Switch the arpeggio ${on ? "on" : "off"}`, "", () => {
@@ -63,6 +83,16 @@ export function Commands() {
       action("Score", "view", goTo("/")),
       action("Shelf", "view", goTo("/shelf")),
       action("Send out", "view", goTo("/send")),
+      ...(source
+        ? routeCommands(
+            project,
+            part,
+            source,
+            (label, edit) => void store.edit(label, edit),
+            newId,
+            () => show({ kind: "module", id: source.id }),
+          )
+        : []),
       ...stripsOf(part, project.modules, project.song).map((s) => action(s.title, "strip", () => show(s.id))),
       ...valueCommands(
         project,
@@ -76,7 +106,7 @@ export function Commands() {
         },
       ),
     ];
-  }, [studio, view, workspace, router, project, part, saveAsFile]);
+  }, [studio, view, workspace, router, project, part, saveAsFile, source]);
 
   const found = findCommands(commands, text, SHOWN);
   const chosen = Math.min(at, found.length - 1);

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { demoProject } from "@/core/patch/demo";
 import { createProjectStore } from "@/state/projectStore";
-import { findCommands, valueCommands } from "./commands";
+import { findCommands, routeCommands, valueCommands } from "./commands";
 
 const store = createProjectStore(demoProject("d"));
 const commands = () => {
@@ -28,4 +28,19 @@ test("a name with a value sets it, in the value's own unit; one that cannot be r
     "Set tempo",
     "Set rate of Swell",
   ]);
+});
+
+test("a source in view moves any value by name, by the amount behind it", () => {
+  const { project } = store.getState();
+  const part = project.parts[0]!;
+  const list = routeCommands(project, part, { id: "swell", name: "Swell" }, (label, edit) => void store.edit(label, edit), () => "new", () => undefined); // prettier-ignore
+  findCommands(list, "move pitch -20 cents", 5)[0]!.set!();
+  expect(store.getState().project.parts[0]!.patch.routes.at(-1)).toMatchObject({
+    id: "new",
+    source: "swell",
+    target: "osc.pitch",
+    amount: -0.2,
+  });
+  // An amount beyond the reach is none.
+  expect(findCommands(list, "move pitch 500", 5)).toEqual([]);
 });

@@ -1,10 +1,12 @@
 import { kindOf, type Module } from "@/core/patch/kinds";
-import type { Part, Project } from "@/core/patch/project";
+import { newRoute } from "@/core/patch/defaults";
+import { MAX_ROUTES, type Part, type Project } from "@/core/patch/project";
 import { ARPEGGIO_ROWS, SONG_ROWS } from "@/core/patch/rows";
 import type { Parameter } from "@/core/patch/row";
-import { formatValue, parseValue } from "@/core/patch/valueText";
+import { targetsOf } from "@/core/patch/targets";
+import { formatValue, parseAmount, parseValue } from "@/core/patch/valueText";
 import { formatSpan, parseSpan, type Span } from "@/core/time/span";
-import { editArpeggio, editSong, setField, setTrim } from "@/state/edits";
+import { addRoute, editArpeggio, editSong, setField, setTrim } from "@/state/edits";
 import type { Edit } from "@/state/projectStore";
 
 /** Something that can be found by its name and done; values take what is typed behind the name. */
@@ -80,6 +82,36 @@ export function valueCommands(
     rowCommand("Arpeggio", ARPEGGIO_ROWS.gate, part.arpeggio.gate, arp, (v) => store("Set gate of the arpeggio", editArpeggio(part.id, { gate: v }))),
     ...part.patch.modules.flatMap(ofModule),
   ]; // prettier-ignore
+}
+
+/** Every modulation that a source could make; what is typed behind its name is the amount. `show` brings the source into view. */
+export function routeCommands(
+  project: Project,
+  part: Part,
+  source: { readonly id: string; readonly name: string },
+  store: Store,
+  newId: () => string,
+  show: () => void,
+): Command[] {
+  if (part.patch.routes.length >= MAX_ROUTES) return [];
+  return targetsOf(part.patch, project.modules)
+    .filter((t) => t.role === "source" || t.role === "effect" || t.role === "output")
+    .map((t): Command => {
+      const label = `Add ${source.name} to ${t.label}`;
+      const add = (amount: number): void => {
+        store(label, addRoute(part.id, newRoute(newId(), source.id, t.address, amount)));
+        show();
+      };
+      return {
+        name: `Move ${t.label.toLowerCase()} with ${source.name}`,
+        beside: "modulation",
+        run: () => add(0),
+        set: (text) => {
+          const amount = parseAmount(text, t.move.unit);
+          return amount === null || Math.abs(amount) > t.move.reach ? null : () => add(amount);
+        },
+      };
+    });
 }
 
 export interface Found {

@@ -75,7 +75,8 @@ const isLetter = (event: KeyboardEvent): boolean => event.key.length === 1 && ev
 /** Whether what has the focus needs a key for itself: text that is typed, lists that are searched, dialogs. */
 function keeps(target: EventTarget | null, event: KeyboardEvent): boolean {
   if (!(target instanceof Element)) return false;
-  if (isField(target)) return true;
+  // The list that finds has no meaning in a text, and the way out of one.
+  if (isField(target)) return !((event.ctrlKey || event.metaKey) && event.code === "KeyK");
   if (target.matches("select")) return isLetter(event);
   return event.code === "Space" && target.closest("[role=dialog]") !== null;
 }

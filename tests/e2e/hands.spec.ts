@@ -1,0 +1,308 @@
+import { AxeBuilder } from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { downloaded, expect, forget, openStudio, recording, rms, slider, test } from "./studio";
+
+/** A person's hands, counted: a click, a choice from a list, or a text typed to its Enter is one action each. */
+class Hands {
+  actions = 0;
+  constructor(private readonly page: Page) {}
+
+  async click(name: string | RegExp, role: "button" | "link" | "radio" = "button"): Promise<void> {
+    this.actions++;
+    await this.page.getByRole(role, typeof name === "string" ? { name, exact: true } : { name }).first().click(); // prettier-ignore
+  }
+  async type(text: string): Promise<void> {
+    this.actions++;
+    await this.page.keyboard.type(text);
+    await this.page.keyboard.press("Enter");
+  }
+  /** Double-click on a value, and what is typed. */
+  async set(label: string, text: string): Promise<void> {
+    this.actions++;
+    await slider(this.page, label).dblclick();
+    await this.type(text);
+  }
+  async move(target: string, amount: string): Promise<void> {
+    this.actions++;
+    await this.page.getByRole("combobox", { name: "Add a target" }).selectOption({ label: target });
+    await this.click("Add");
+    await expect(slider(this.page, "Amount").last()).toBeFocused();
+    await this.page.keyboard.press("Enter");
+    await this.type(amount);
+  }
+  async begin(): Promise<void> {
+    await openStudio(this.page);
+    await this.click("Shelf", "link");
+    await this.click("New project");
+    await expect(this.page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  }
+}
+
+/** Share of what is above some 4 kHz in each hundredth of a second: a first difference weighs high frequencies. */
+function brightness({ left, sampleRate }: { left: Float32Array; sampleRate: number }): number[] {
+  const size = Math.round(sampleRate / 100);
+  return Array.from({ length: Math.floor(left.length / size) }, (_, i) => {
+    const part = left.subarray(i * size, (i + 1) * size);
+    const steps = part.subarray(1).map((v, k) => v - part[k]!);
+    return rms(steps) / Math.max(1e-6, rms(part));
+  });
+}
+
+/** Strength of one frequency (Goertzel's algorithm). */
+function strength(x: Float32Array, hz: number, sampleRate: number): number {
+  const c = 2 * Math.cos((2 * Math.PI * hz) / sampleRate);
+  let a = 0;
+  let b = 0;
+  for (const v of x) [a, b] = [v + c * a - b, a];
+  return (a * a + b * b - c * a * b) / x.length;
+}
+
+test("a wobble from nothing by mouse", async ({ studio: page }) => {
+  const hands = new Hands(page);
+  await hands.begin();
+  await hands.click("A chord");
+  await hands.type("A5");
+  await hands.click("Add a shape");
+  await hands.set("Rate", "1/8");
+  await hands.click("each note", "radio");
+  await hands.move("Cutoff", "4");
+  await hands.click(/^Filter/);
+  await hands.set("Cutoff", "150");
+  await hands.click("Play");
+  expect(hands.actions).toBeLessThanOrEqual(25);
+  // The chord lasts two seconds.
+  const heard = brightness(await recording(page, 1.9)).slice(0, 180);
+  // An eighth at 120 BPM lasts 250 ms: the brightness is most like itself 25 hundredths later.
+  const mean = heard.reduce((t, v) => t + v, 0) / heard.length;
+  const alike = (lag: number): number =>
+    heard.slice(lag).reduce((t, v, i) => t + (v - mean) * (heard[i]! - mean), 0) / (heard.length - lag);
+  const lags = Array.from({ length: 30 }, (_, i) => i + 12);
+  expect(Math.abs(lags.reduce((best, l) => (alike(l) > alike(best) ? l : best)) - 25)).toBeLessThanOrEqual(1);
+  expect(Math.max(...heard)).toBeGreaterThan(3 * Math.min(...heard));
+});
+
+test("a hypnotic line on two notes, with pluck, vibrato and a WAV, by mouse", async ({ studio: page }) => {
+  const hands = new Hands(page);
+  await hands.begin();
+  await hands.click("A note");
+  const roll = page.getByTestId("note-editor");
+  const { width, height } = (await roll.boundingBox())!;
+  const rows = 22;
+  // Root and six semitones above, in groups of three, three and two.
+  const rowOf = async (name: string): Promise<number> => {
+    for (let row = 0; row < rows; row++) {
+      await roll.hover({ position: { x: 300, y: ((row + 0.5) * (height - 44)) / rows } });
+      if ((await page.getByTestId("read-out").textContent())?.endsWith(name))
+        return ((row + 0.5) * (height - 44)) / rows;
+    }
+    throw new Error(`no row ${name}`);
+  };
+  const high = await rowOf("D♯4");
+  const low = await rowOf("A3");
+  for (const [step, y] of [
+    [3, high],
+    [6, low],
+    [9, high],
+    [12, low],
+    [14, high],
+  ] as const) {
+    // prettier-ignore
+    hands.actions++;
+    await roll.click({ position: { x: (width * (step + 0.5)) / 64, y } });
+  }
+  await expect(page.getByRole("application", { name: /^Notes: 6/ })).toBeVisible();
+  await hands.click("Add an envelope");
+  await hands.set("Decay", "200 ms");
+  await hands.move("Cutoff", "3 oct");
+  await hands.click("Add a shape");
+  await hands.click("Draw hill");
+  await hands.set("Rate", "8 Hz");
+  await hands.click("each note", "radio");
+  await hands.move("Pitch", "20 cents");
+  await hands.click("Send out", "link");
+  const file = page.waitForEvent("download");
+  await hands.click("Export WAV");
+  const wav = await downloaded(file);
+  expect(hands.actions).toBeLessThanOrEqual(40);
+  // 24 bit stereo at 48 kHz after a head of 44 bytes: the left side.
+  const head = wav.indexOf("data") + 8;
+  const left = Float32Array.from({ length: 96_000 }, (_, i) => wav.readIntLE(head + i * 6, 3) / 2 ** 23);
+  const at = (step: number): Float32Array => left.subarray(Math.round(step * 6000), Math.round(step * 6000) + 5500);
+  // A3 is 220 Hz; six semitones above it 220 * 2^(1/2) = 311.13 Hz.
+  expect(strength(at(0), 220, 48_000)).toBeGreaterThan(10 * strength(at(0), 311.13, 48_000));
+  expect(strength(at(3), 311.13, 48_000)).toBeGreaterThan(10 * strength(at(3), 220, 48_000));
+});
+
+test("a wide pluck over chords by name, by mouse", async ({ studio: page }) => {
+  const hands = new Hands(page);
+  await hands.begin();
+  await hands.click("A chord");
+  for (const chord of ["Am", "F", "VII", "iv"]) await hands.type(chord);
+  await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, G, Dm" })).toBeVisible();
+  await hands.click(/^Oscillator/);
+  await hands.click("pulse", "radio");
+  await hands.set("Unison", "5");
+  await hands.set("Width", "90");
+  await hands.click(/^Filter/);
+  await hands.set("Cutoff", "300");
+  await hands.click("Add a shape");
+  await hands.click("Draw pluck");
+  await hands.set("Rate", "400 ms");
+  await hands.click("once a note", "radio");
+  await hands.move("Cutoff", "4 oct");
+  await hands.click(/^Amp level/);
+  await hands.set("Release", "120 ms");
+  await hands.click("Play");
+  expect(hands.actions).toBeLessThanOrEqual(35);
+  const heard = brightness(await recording(page, 1.8)).slice(0, 170);
+  // Bright at first, closed half a second later.
+  const mean = (from: number, to: number): number => heard.slice(from, to).reduce((s, v) => s + v, 0) / (to - from);
+  expect(mean(1, 6)).toBeGreaterThan(2 * mean(60, 90));
+});
+
+test("from nothing to a shape that is heard, by keyboard alone in 40 keys", async ({ studio: page }) => {
+  await openStudio(page);
+  let keys = 0;
+  const press = async (...list: string[]): Promise<void> => {
+    for (const key of list) {
+      keys++;
+      await page.keyboard.press(key);
+    }
+  };
+  const find = async (text: string): Promise<void> => {
+    await press("Control+k");
+    await expect(page.getByRole("combobox", { name: "An action, a value or a view" })).toBeFocused();
+    await press(...Array.from(text), "Enter");
+  };
+  await find("new");
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await find("chord");
+  await expect(page.getByRole("combobox", { name: "Chord", exact: true })).toBeFocused();
+  await press("Enter");
+  await expect(page.getByRole("application", { name: /^Notes: 3/ })).toBeVisible();
+  await find("shape");
+  await expect(page.getByRole("heading", { name: "Moves nothing yet" })).toBeVisible();
+  await find("mov cu 4");
+  await expect(slider(page, "Amount")).toHaveAttribute("aria-valuenow", "4");
+  await press("Space");
+  expect(keys).toBeLessThanOrEqual(40);
+  const heard = brightness(await recording(page, 1.2)).slice(0, 110);
+  expect(Math.max(...heard)).toBeGreaterThan(2 * Math.min(...heard));
+});
+
+test("keys of the song work whatever has the focus; copies go where they are pasted", async ({ studio: page }) => {
+  await openStudio(page);
+  const tempo = slider(page, "Tempo");
+  await tempo.focus();
+  await page.keyboard.press("ArrowUp");
+  await expect(tempo).toHaveAttribute("aria-valuenow", "123");
+  await page.keyboard.press("Home");
+  await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+  await expect(tempo).toHaveAttribute("aria-valuenow", "123");
+  const snap = page.getByRole("combobox", { name: "Snap in time" });
+  await snap.focus();
+  await page.keyboard.press("Control+z");
+  await expect(tempo).toHaveAttribute("aria-valuenow", "122");
+  await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
+
+  // A shape is duplicated with what it moves, renamed where it stands, and removed.
+  const strips = page.getByRole("list", { name: "Strips of the score" });
+  const strip = strips.getByRole("button", { name: /^Swell/ }).first();
+  await strip.focus();
+  await page.keyboard.press("Control+d");
+  await expect(strips.getByRole("button", { name: /^Swell 2/ })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Moves 2 values" })).toBeVisible();
+  await strips.getByRole("button", { name: /^Swell 2/ }).focus();
+  await page.keyboard.press("F2");
+  await page.keyboard.type("Tide");
+  await page.keyboard.press("Enter");
+  const tide = strips.getByRole("button", { name: /^Tide/ });
+  await tide.click({ button: "right" });
+  await page.keyboard.type("rem");
+  await expect(page.getByRole("menuitem", { name: "Remove" })).toBeFocused();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("menu")).toBeHidden();
+  await tide.focus();
+  await page.keyboard.press("Delete");
+  await expect(tide).toBeHidden();
+
+  // Points are copied into another shape.
+  await strip.click();
+  const curve = page.getByRole("application", { name: /^Swell: 6 points/ });
+  await curve.focus();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.press("Control+c");
+  await page.getByRole("button", { name: "Add a shape" }).click();
+  const other = page.getByRole("application", { name: /^Shape 2: 3 points/ });
+  await other.focus();
+  await page.keyboard.press("]");
+  await page.keyboard.press("Control+v");
+  await expect(page.getByRole("application", { name: /^Shape 2: [78] points/ })).toBeVisible();
+  // A position and a value are typed.
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("]");
+  await page.keyboard.press("]");
+  await slider(page, "Value").dblclick();
+  await page.keyboard.type("25 %");
+  await page.keyboard.press("Enter");
+  await expect(slider(page, "Value")).toHaveAttribute("aria-valuenow", "0.25");
+  await forget(page);
+});
+
+test("a double-click on an empty place adds one point; a drag goes both ways", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("button", { name: "Add a shape" }).click();
+  const curve = page.getByRole("application", { name: /^Shape 2: 3 points/ });
+  const box = (await curve.boundingBox())!;
+  const at = { x: box.x + box.width * 0.3, y: box.y + box.height * 0.2 };
+  await page.mouse.dblclick(at.x, at.y);
+  await expect(page.getByRole("application", { name: /^Shape 2: 4 points/ })).toBeVisible();
+  const before = [await slider(page, "Position").getAttribute("aria-valuenow"), await slider(page, "Value").getAttribute("aria-valuenow")]; // prettier-ignore
+  const point = (await page.locator("[data-point='1']").boundingBox())!;
+  await page.mouse.move(point.x + 5, point.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(point.x + 105, point.y + 65, { steps: 8 });
+  await page.mouse.up();
+  await expect(slider(page, "Position")).not.toHaveAttribute("aria-valuenow", before[0]!);
+  await expect(slider(page, "Value")).not.toHaveAttribute("aria-valuenow", before[1]!);
+});
+
+test("a value that cannot be read says why, and stays selected", async ({ studio: page }) => {
+  await openStudio(page);
+  await slider(page, "Rate").dblclick();
+  await page.keyboard.type("1");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("alert").filter({ hasText: '"1" of what?' })).toBeVisible();
+  await page.keyboard.type("1/8 dotted");
+  await page.keyboard.press("Enter");
+  await expect(slider(page, "Rate")).toHaveAttribute("aria-valuetext", /^1\/8D/);
+});
+
+for (const [width, height] of [
+  [1024, 768],
+  [1920, 1080],
+] as const)
+  // prettier-ignore
+  test(`nothing serious for axe at ${width} x ${height}, with a menu and the list that finds open`, async ({
+    studio: page,
+  }) => {
+    await page.setViewportSize({ width, height });
+    await openStudio(page);
+    const check = async (): Promise<void> => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.filter((v) => v.impact === "serious" || v.impact === "critical").map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join()}`)).toEqual([]); // prettier-ignore
+    };
+    await page.keyboard.press("+");
+    await page.keyboard.press("+");
+    await check();
+    await page
+      .getByRole("list", { name: "Strips of the score" })
+      .getByRole("button", { name: /^Swell/ })
+      .click({ button: "right" });
+    await check();
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("Control+k");
+    await expect(page.getByRole("combobox", { name: "An action, a value or a view" })).toBeVisible();
+    await check();
+  });
