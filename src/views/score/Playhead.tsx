@@ -56,6 +56,16 @@ export function PlayDot({
 }) {
   const { session } = useStudio();
   const dot = useRef<HTMLDivElement>(null);
+  // Asked for in every frame, the height would have the page laid out again and again.
+  const height = useRef(0);
+  useEffect(() => {
+    const strip = dot.current!.parentElement!;
+    const sizes = new ResizeObserver(() => {
+      height.current = strip.clientHeight;
+    });
+    sizes.observe(strip);
+    return () => sizes.disconnect();
+  }, []);
   useEffect(
     () =>
       onFrame(() => {
@@ -65,9 +75,8 @@ export function PlayDot({
         const value = snapshot?.playing ? valueAt(tracks, snapshot.loopTick) : null;
         setStyle(element, "visibility", value === null ? "hidden" : "visible");
         if (value === null || !snapshot) return;
-        const height = element.parentElement!.clientHeight;
-        const y = height - 3 - (1 - toY(value)) * (height - 8);
-        element.style.transform = `translate(${tickToX(timeline, snapshot.loopTick)}px, ${y}px)`;
+        const y = height.current - 3 - (1 - toY(value)) * (height.current - 8);
+        setStyle(element, "transform", `translate(${tickToX(timeline, snapshot.loopTick)}px, ${y}px)`);
       }),
     [session, tracks, timeline, toY],
   );

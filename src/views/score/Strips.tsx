@@ -1,5 +1,5 @@
 import { Plus, Trash2 } from "lucide-react";
-import { Fragment, memo, useCallback, useMemo } from "react";
+import { Fragment, memo, useCallback, useMemo, useState } from "react";
 import { partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
@@ -28,12 +28,13 @@ import {
   modulatorTracks,
   onScale,
   rangeOf,
+  sameTracks,
   valueAt,
   valueTracks,
   type HeardValue,
 } from "./heardTracks";
 import { modulatorActions, runKeyed, type KeyedEntry } from "./modulatorActions";
-import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
+import { paintEvents, paintGrid, paintTracks, pitchRange, type Track } from "./paint";
 import { HoverText } from "./HoverText";
 import { Playhead, PlayDot } from "./Playhead";
 import { tickToX, type Timeline } from "./timeline";
@@ -172,6 +173,14 @@ function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline
   }
 }
 
+/** The tracks that were drawn, while they are still the same ones: what did not change is not painted again. */
+function useStill(tracks: readonly Track[]): readonly Track[] {
+  const [drawn, setDrawn] = useState(tracks);
+  if (sameTracks(drawn, tracks)) return drawn;
+  setDrawn(tracks);
+  return tracks;
+}
+
 function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
@@ -236,10 +245,11 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
   const modulator = modulatorsOf(part.patch).find((m) => m.id === id);
-  const tracks = useMemo(
+  const found = useMemo(
     () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
     [heard, program, partIndex, id],
   );
+  const tracks = useStill(found);
   const kind = modulator?.kind ?? "shape";
   const paint = useCallback(
     (s: Surface) => {
@@ -286,10 +296,11 @@ export function HeardCanvas({
   const { heard, program } = useHeard((h) => h);
   const value = useHeardValue(address);
   const { reads, row } = value;
-  const tracks = useMemo(
+  const found = useMemo(
     () => (heard && program ? valueTracks(heard, program, partIndex, address) : []),
     [heard, program, partIndex, address],
   );
+  const tracks = useStill(found);
   const range = useMemo(() => rangeOf(tracks), [tracks]);
   const scale = useMemo(() => heardScale(value, range), [value, range]);
   const flats = usesFlats(song.key);

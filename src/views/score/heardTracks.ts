@@ -143,3 +143,26 @@ export function onScale(scale: Scale, value: number): number {
     ? Math.log(v / scale.min) / Math.log(scale.max / scale.min)
     : (v - scale.min) / (scale.max - scale.min);
 }
+
+const same = (a: ArrayLike<number>, b: ArrayLike<number>): boolean => {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+};
+
+/** Whether two lists of tracks draw the same: an edit of one modulator leaves the others' as they were. */
+export const sameTracks = (a: readonly Track[], b: readonly Track[]): boolean =>
+  a === b ||
+  (a.length === b.length &&
+    a.every((t, i) => {
+      const u = b[i]!;
+      return (
+        t.firstTick === u.firstTick &&
+        t.tickStep === u.tickStep &&
+        t.count === u.count &&
+        t.strongUntil === u.strongUntil &&
+        same(t.low, u.low) &&
+        same(t.high, u.high) &&
+        same(t.last, u.last)
+      );
+    }));

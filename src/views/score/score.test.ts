@@ -9,7 +9,16 @@ import { demoProject } from "@/core/patch/demo";
 import type { Note, Route } from "@/core/patch/project";
 import { niceStep, routeReading, timeReading } from "./editors/shapeAxes";
 import { keyAt, moveRoll, pressRoll, releaseRoll, rowTop, type RollRules, type RollView } from "./editors/noteDrag";
-import { heardScale, heardValue, modulatorTracks, onScale, rangeOf, valueAt, valueTracks } from "./heardTracks";
+import {
+  heardScale,
+  heardValue,
+  modulatorTracks,
+  onScale,
+  rangeOf,
+  sameTracks,
+  valueAt,
+  valueTracks,
+} from "./heardTracks";
 import { chordLabels, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
 
@@ -48,7 +57,36 @@ describe("tracks of what is heard", () => {
     expect(track!.count * track!.tickStep).toBeCloseTo(4 * 3840, -2);
     expect(modulatorTracks(heard, program, 0, "pluck")).toHaveLength(64);
   });
-  test("the scale holds all of it", () => {
+  test("an edit of one modulator leaves the tracks of another as they were", () => {
+    const edited = {
+      ...demo,
+      parts: [{ ...part, patch: { ...part.patch, modules: part.patch.modules.map((m) => (m.kind === "shape" ? { ...m, values: { ...m.values, phase: 90 } } : m)) } }, ...demo.parts.slice(1)],
+    }; // prettier-ignore
+    const watched = [{ addresses: ["filter.cutoff", "osc.pitch"], sources: ["pluck", "swell"] }] as const;
+    const changed = compileProject(edited);
+    const after = watchLoop(changed, 48_000, watched, 2048);
+    const same = (of: (w: typeof after, p: typeof changed) => ReturnType<typeof valueTracks>): boolean =>
+      sameTracks(of(heard, program), of(after, changed));
+    expect(same((w, p) => modulatorTracks(w, p, 0, "pluck"))).toBe(true);
+    expect(same((w, p) => valueTracks(w, p, 0, "osc.pitch"))).toBe(true);
+    expect(same((w, p) => modulatorTracks(w, p, 0, "swell"))).toBe(false);
+    expect(same((w, p) => valueTracks(w, p, 0, "filter.cutoff"))).toBe(false);
+  });
+  test("the scale holds all of it, with at least two round marks", () => {
+    for (const [low, high] of [
+      [299, 301],
+      [100, 9000],
+      [20, 22_000],
+    ] as const)
+      // prettier-ignore
+      expect(heardScale(heardValue(part.patch, "filter.cutoff")!, { low, high }).ticks.length).toBeGreaterThan(1);
+    for (const [low, high] of [
+      [60, 60],
+      [59.9, 60.1],
+      [36, 84],
+    ] as const)
+      // prettier-ignore
+      expect(heardScale(heardValue(part.patch, "osc.pitch")!, { low, high }).ticks.length).toBeGreaterThan(1);
     const range = rangeOf(valueTracks(heard, program, 0, "filter.cutoff"))!;
     const scale = heardScale(heardValue(part.patch, "filter.cutoff")!, range);
     expect(onScale(scale, range.low)).toBeGreaterThan(0);
