@@ -7,13 +7,13 @@ import type { MidiImport, MidiOpened } from "@/core/format/midi";
 import type { Note } from "@/core/patch/project";
 import { NOTE_ROWS } from "@/core/patch/rows";
 import { barTicks, formatPosition } from "@/core/time/meter";
-import { editNotes, editPart } from "@/state/edits";
+import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { FileButton } from "@/ui/FileButton";
 import { later } from "@/ui/later";
-import { NameField } from "@/ui/NameField";
 import { Select } from "@/ui/Select";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { InspectorTitle } from "./InspectorTitle";
 import { NumberRow } from "./rows";
 
 const MidiImportDialog = later(() => import("./MidiImportDialog").then((m) => m.MidiImportDialog));
@@ -32,21 +32,7 @@ export function NotesInspector() {
   };
   return (
     <>
-      <div>
-        <NameField
-          name={part.name}
-          disabled={!editable}
-          onRename={(name) =>
-            workspace.store.edit(
-              "Rename part",
-              editPart(part.id, (p) => ({ ...p, name })),
-            )
-          }
-        />
-        <p className="text-[12px] text-ink2">
-          part, {part.notes.length === 1 ? "1 note" : `${part.notes.length} notes`}
-        </p>
-      </div>
+      <InspectorTitle title="Notes" subtitle={part.notes.length === 1 ? "1 note" : `${part.notes.length} notes`} />
       <section>
         <h3 className="heading mb-1">
           {chosen.length === 0
