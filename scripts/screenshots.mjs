@@ -31,11 +31,18 @@ async function strip(page, name) {
   await page.getByRole("list", { name: "Strips of the score" }).getByRole("button", { name }).click();
 }
 
+/** Editors and inspectors are loaded when they are first shown. */
+async function loaded(page) {
+  await page.locator("section[aria-label^='Editor:']").waitFor();
+  await page.locator("aside fieldset > *").first().waitFor();
+}
+
 const take = (page, name) => page.screenshot({ path: path.join(folder, `${name}.png`) });
 
 try {
   const day = await studio("light");
   await playing(day);
+  await loaded(day);
   await take(day, "score-shape");
   for (const [name, file] of [
     [/^Notes/, "score-notes"],
@@ -45,6 +52,7 @@ try {
     [/^Pitch/, "score-oscillator"],
   ]) {
     await strip(day, name);
+    await loaded(day);
     await take(day, file);
   }
   await day.getByRole("link", { name: "Shelf" }).click();
@@ -55,6 +63,7 @@ try {
   await take(day, "send-out");
   const night = await studio("dark");
   await playing(night);
+  await loaded(night);
   await take(night, "score-night");
 } finally {
   await browser.close();

@@ -3,7 +3,7 @@ import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { keptTheme } from "@/state/remember";
 import { ErrorBoundary } from "@/ui/ErrorBoundary";
-import { later } from "@/ui/later";
+import { later, loadAhead } from "@/ui/later";
 import { MenuHost } from "@/ui/menu";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
@@ -32,10 +32,13 @@ export function StudioRoot({ children }: { children: ReactNode }) {
     const hold = (e: BeforeUnloadEvent): void => {
       if (workspace.saver.isAtRisk() && workspace.store.getState().save.kind === "failed") e.preventDefault();
     };
+    for (const sign of ["pointermove", "pointerdown", "keydown"])
+      document.addEventListener(sign, loadAhead, { once: true, passive: true });
     document.addEventListener("visibilitychange", save);
     window.addEventListener("pagehide", save);
     window.addEventListener("beforeunload", hold);
     return () => {
+      for (const sign of ["pointermove", "pointerdown", "keydown"]) document.removeEventListener(sign, loadAhead);
       document.removeEventListener("visibilitychange", save);
       window.removeEventListener("pagehide", save);
       window.removeEventListener("beforeunload", hold);

@@ -1,12 +1,30 @@
-import { Suspense, lazy, type ComponentType } from "react";
+import { Suspense, lazy, useState, type ComponentType } from "react";
 
-/** A component that is loaded when it is first shown. */
+const loads: (() => Promise<unknown>)[] = [];
+let ahead: Promise<void> | null = null;
+
+/** Loads what can be opened, one after the other, so that it is there when it is. Called at the first sign of a hand. */
+export function loadAhead(): void {
+  ahead ??= (async () => {
+    for (const load of loads) await load().catch(() => undefined);
+  })();
+}
+
+/** A component that is loaded when it is first shown, or ahead of that. */
 export function later<P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> {
-  const Loaded = lazy(() => load().then((component) => ({ default: component })));
+  let loaded: ComponentType<P> | null = null;
+  const once = async (): Promise<{ default: ComponentType<P> }> => {
+    loaded = await load();
+    return { default: loaded };
+  };
+  loads.push(once);
+  const Lazy: ComponentType<P> = lazy(once);
   return function Later(props: P) {
+    // What was there at the first showing stays: another component would begin anew.
+    const [Shown] = useState(() => loaded ?? Lazy);
     return (
       <Suspense fallback={null}>
-        <Loaded {...props} />
+        <Shown {...props} />
       </Suspense>
     );
   };

@@ -10,6 +10,7 @@ import { PointFields } from "./PointFields";
 import type { AxisMark, CurveEditorProps } from "./curveProps";
 import { curvePath, fromPx, hitTest, middleOf, move, press, release, toPx, type CurveEdit, type Frame, type Keys, type Points, type Selection } from "./curveDrag"; // prettier-ignore
 
+const CURSORS = { point: "move", middle: "ns-resize", ground: "crosshair" } as const;
 /** Two presses within this time are a double-click. */
 const DOUBLE_MS = 500;
 const MARGIN = { left: 56, right: 56, top: 14, bottom: 24 };
@@ -62,6 +63,8 @@ export function CurveEditor(props: CurveEditorProps) {
   const onPointerMove = (e: PointerEvent<SVGSVGElement>): void => {
     const at = local(e);
     hover.current(fromPx(frame, at));
+    // The cursor tells move, bend and draw apart.
+    if (editable && !edit) e.currentTarget.style.cursor = CURSORS[hitTest(points, frame, at).kind];
     if (edit && edit.drag.kind !== "idle")
       take(move({ ...edit, points }, frame, at, keysOf(e), snaps), edit.drag.gesture);
   };
@@ -176,7 +179,7 @@ export function CurveEditor(props: CurveEditorProps) {
           role="application"
           aria-roledescription="curve editor"
           aria-label={`${props.label}: ${points.length} points. [ and ] choose a point, arrows move it, Alt and arrows bend, Enter adds, Delete removes.`}
-          className={`touch-none select-none ${editable ? "cursor-crosshair" : ""}`}
+          className="touch-none select-none"
           onPointerDown={onPointerDown}
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}

@@ -6,6 +6,7 @@ import type { ProjectSummary } from "@/state/database";
 import { keepSafely, storageRoom, type StorageRoom } from "@/state/storageRoom";
 import type { Damaged } from "@/state/workspace";
 import { FileButton } from "@/ui/FileButton";
+import { menuOf } from "@/ui/menu";
 import { NameField } from "@/ui/NameField";
 import { fileStem, saveFile } from "@/ui/saveFile";
 import { showToast } from "@/ui/toasts";
@@ -108,7 +109,19 @@ export function ShelfView() {
           </thead>
           <tbody>
             {list.map((p) => (
-              <tr key={p.id} className="border-b border-line align-top">
+              <tr
+                key={p.id}
+                className="border-b border-line align-top"
+                onContextMenu={menuOf(p.name, () => [
+                  {
+                    text: "Open",
+                    why: p.id === openId ? "It is open" : null,
+                    run: () => void goTo(workspace.open(p.id)),
+                  },
+                  { text: "Duplicate", run: () => void goTo(workspace.duplicate(p.id)) },
+                  { text: "Delete", run: () => void remove(p) },
+                ])}
+              >
                 <td className="py-1.5 pr-4">
                   <NameField name={p.name} onRename={(name) => void workspace.rename(p.id, name).then(refresh)} />
                   {damaged

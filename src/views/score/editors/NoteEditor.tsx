@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
+import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
 import { addNotes, moveNotes, removeNotes, setVelocity, stretchNotes } from "@/core/pattern/noteEdit";
 import { loopTicks } from "@/core/pattern/events";
 import { inScale, noteName, usesFlats } from "@/core/pitch/note";
@@ -7,6 +7,7 @@ import { formatPosition } from "@/core/time/meter";
 import { noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
+import { setText } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
 import { menuOf } from "@/ui/menu";
 import { Select } from "@/ui/Select";
@@ -20,6 +21,7 @@ import { tickToX, type Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 import { KeyColumn, Starts, VELOCITY_HEIGHT, VelocityLane } from "./NoteEditorParts";
 import {
+  hitNote,
   keyAt,
   moveRoll,
   pressRoll,
@@ -33,6 +35,8 @@ import {
 
 const SNAPS = [4, 8, 16, 32, 64].map((den) => ({ num: 1, den }));
 const FEWEST_ROWS = 22;
+/** Move, stretch and draw. */
+const CURSORS = { body: "move", edge: "ew-resize", ground: "crosshair" } as const;
 
 interface Rows {
   /** The key of the lowest row. */
@@ -69,7 +73,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     scrolled: false,
   }));
   const [edit, setEdit] = useState<RollEdit | null>(null);
-  const [hover, setHover] = useState<Px | null>(null);
+  const readOut = useRef<HTMLDivElement>(null);
   const flats = usesFlats(song.key);
   const endTick = loopTicks(song);
   const snapTicks = noteValueTicks(snapValue);
@@ -102,6 +106,8 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     if (next.label && next.notes !== part.notes) commit(next.notes, next.label, gesture);
   };
 
+  const describe = (at: Px): string =>
+    `${formatPosition(Math.max(0, roll.timeline.fromTick + (at.x / size.width) * roll.timeline.ticks), song.meter).replace(/\+.*/, "")}  ${noteName(keyAt(roll, at.y), flats)}`;
   const local = (e: PointerEvent<HTMLElement>): Px => {
     const box = e.currentTarget.getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top };
@@ -116,7 +122,13 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
-    setHover(at);
+    const element = readOut.current;
+    if (element) {
+      // Written straight into the page: a pointer that only moves draws nothing anew.
+      element.style.visibility = at.y < height ? "visible" : "hidden";
+      setText(element, describe(at));
+    }
+    if (editable && !edit) e.currentTarget.style.cursor = CURSORS[hitNote(part.notes, roll, at).kind];
     if (edit && edit.drag.kind !== "idle")
       take(moveRoll({ ...edit, notes: part.notes }, roll, at, e.ctrlKey || e.metaKey, rules), edit.drag.gesture);
   };
@@ -243,8 +255,6 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   );
   const canvas = useCanvas(paint);
 
-  const describe = (at: Px): string =>
-    `${formatPosition(Math.max(0, roll.timeline.fromTick + (at.x / size.width) * roll.timeline.ticks), song.meter).replace(/\+.*/, "")}  ${noteName(keyAt(roll, at.y), flats)}`;
   const chosen = part.notes.filter((n) => selected.has(n.id));
   const one = chosen.length === 1 ? chosen[0]! : null;
   const oneText = one
@@ -277,7 +287,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         />
         <div
           ref={sizeRef}
-          className={`relative min-w-0 flex-1 touch-none ${editable ? "cursor-crosshair" : ""}`}
+          className="relative min-w-0 flex-1 touch-none"
           style={{ marginRight: GUTTER }}
           tabIndex={0}
           role="application"
@@ -287,7 +297,9 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onPointerCancel={onPointerUp}
-          onPointerLeave={() => setHover(null)}
+          onPointerLeave={() => {
+            if (readOut.current) readOut.current.style.visibility = "hidden";
+          }}
           onKeyDown={onKeyDown}
           onContextMenu={menuOf("Notes", () => {
             const why = !editable
@@ -326,14 +338,11 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
             }
           />
           <Playhead timeline={roll.timeline} left={0} />
-          {hover && hover.y < height && (
-            <div
-              className="pointer-events-none absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] text-sheet"
-              data-testid="read-out"
-            >
-              {describe(hover)}
-            </div>
-          )}
+          <div
+            ref={readOut}
+            className="pointer-events-none invisible absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] whitespace-pre text-sheet"
+            data-testid="read-out"
+          />
           {part.notes.length === 0 && (
             <Starts
               onNote={() => {

@@ -27,7 +27,7 @@ type RollHit = { readonly kind: "body" | "edge"; readonly note: Note } | { reado
 const EDGE = 7;
 const CLICK = 3;
 
-function hitNote(notes: readonly Note[], v: RollView, at: Px): RollHit {
+export function hitNote(notes: readonly Note[], v: RollView, at: Px): RollHit {
   const key = keyAt(v, at.y);
   for (let i = notes.length - 1; i >= 0; i--) {
     const note = notes[i]!;
