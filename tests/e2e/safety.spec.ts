@@ -62,8 +62,10 @@ test("a project that one tab edits is renamed and deleted from another without l
   await expect(page.getByText("This project was deleted in another tab")).toBeVisible();
   await tempoIs(page, "112");
   await page.getByRole("button", { name: "Bring it back" }).click();
+  await expect(page.getByText("This project was deleted in another tab")).toBeHidden();
   await saved(page);
   await typeValue(page, "Tempo", "113");
+  await tempoIs(page, "113");
   await saved(page);
   await page.reload();
   await tempoIs(page, "113");
