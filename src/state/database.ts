@@ -115,24 +115,30 @@ export class ProjectDatabase {
       const { id, name } = project;
       const tx = db.transaction(["projects", "states", "parts"], "readwrite", { durability: "strict" });
       const projects = tx.objectStore("projects");
-      if (((await projects.get(id))?.revision ?? 0) !== revision) {
+      const states = tx.objectStore("states");
+      const parts = tx.objectStore("parts");
+      // All that is read is asked for at once, and all that is written as well: each answer waits for the page's turn.
+      const [record, keys, known] = await Promise.all([
+        projects.get(id),
+        parts.getAllKeys(ofProject(id)),
+        states.getAll(statesOf(id)),
+      ]);
+      if ((record?.revision ?? 0) !== revision) {
         await tx.done;
         throw new SaveConflict();
       }
       const savedAt = Date.now();
-      const parts = tx.objectStore("parts");
-      const stored = await this.parts.put(parts, project);
-      await projects.put({ id, name, savedAt, revision: revision + 1, ...stored });
-      const states = tx.objectStore("states");
-      const known = await states.getAll(statesOf(id));
+      const { stored, missing } = this.parts.plan(project, new Set(keys.map(([, key]) => key)));
+      const writes: Promise<unknown>[] = missing.map(({ key, part }) => parts.put(part, [id, key]));
+      writes.push(projects.put({ id, name, savedAt, revision: revision + 1, ...stored }));
       if (!(savedAt - (known.at(-1)?.savedAt ?? -Infinity) < STATE_EVERY_MS)) {
-        await states.put({ project: id, savedAt, ...stored });
+        writes.push(states.put({ project: id, savedAt, ...stored }));
         for (const old of known.splice(0, Math.max(0, known.length + 1 - STATES)))
-          await states.delete([id, old.savedAt]);
+          writes.push(states.delete([id, old.savedAt]));
       }
       const used = new Set([stored, ...known].flatMap((s) => s.parts ?? []));
-      for (const key of await parts.getAllKeys(ofProject(id))) if (!used.has(key[1])) await parts.delete(key);
-      await tx.done;
+      for (const key of keys) if (!used.has(key[1])) writes.push(parts.delete(key));
+      await Promise.all([...writes, tx.done]);
       return revision + 1;
     });
   }

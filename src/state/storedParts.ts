@@ -20,20 +20,21 @@ export const ofProject = (id: string): IDBKeyRange => IDBKeyRange.bound([id], [i
 export class StoredParts {
   private readonly keys = new WeakMap<Part, string>();
 
-  /** Writes the parts of a project that are not there yet, and returns how it is stored. */
-  async put(store: PartStore<"readwrite">, project: Project): Promise<{ document: unknown; parts: string[] }> {
-    const there = new Set((await store.getAllKeys(ofProject(project.id))).map(([, key]) => key));
-    const parts: string[] = [];
-    for (const part of project.parts) {
-      let key = this.keys.get(part);
-      if (key === undefined || !there.has(key)) {
-        key = newId();
-        await store.put(part, [project.id, key]);
-        this.keys.set(part, key);
-      }
-      parts.push(key);
-    }
-    return { document: { ...project, parts: [] }, parts };
+  /** How a project is stored where parts lie under the keys `there`, and the parts that are still to be written. */
+  plan(
+    project: Project,
+    there: ReadonlySet<string>,
+  ): { stored: { document: unknown; parts: string[] }; missing: { key: string; part: Part }[] } {
+    const missing: { key: string; part: Part }[] = [];
+    const parts = project.parts.map((part) => {
+      const known = this.keys.get(part);
+      if (known !== undefined && there.has(known)) return known;
+      const key = newId();
+      this.keys.set(part, key);
+      missing.push({ key, part });
+      return key;
+    });
+    return { stored: { document: { ...project, parts: [] }, parts }, missing };
   }
 }
 

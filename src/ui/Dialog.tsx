@@ -15,7 +15,7 @@ export function Dialog({
 }) {
   return (
     <HeadlessDialog open onClose={onClose} className="relative z-50">
-      <DialogBackdrop className="fixed inset-0 bg-ink opacity-30" />
+      <DialogBackdrop className="fixed inset-0 bg-[#0b1218] opacity-40" />
       <div className="fixed inset-0 grid place-items-center p-4">
         <DialogPanel
           className={`max-h-full overflow-y-auto border border-ink bg-sheet p-4 ${wide ? "w-[640px]" : "w-[420px]"}`}

@@ -194,7 +194,7 @@ function ProjectName() {
           : "saved"
         : "saving";
   return (
-    <div className="flex max-w-[220px] min-w-[84px] flex-1 flex-col justify-center px-3">
+    <div className="flex max-w-[220px] min-w-[68px] flex-1 flex-col justify-center px-2 xl:px-3">
       <NameField small name={name} disabled={readOnly !== null} onRename={(to) => void workspace.rename(id, to)} />
       <div
         className={`truncate text-[11px] ${save.kind === "failed" ? "font-semibold text-ink" : "text-ink2"}`}
