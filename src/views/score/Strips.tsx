@@ -5,9 +5,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import type { Address } from "@/core/patch/address";
 import { MAX_MODULATORS } from "@/core/patch/project";
-import { newEnvelope, newShape } from "@/core/patch/defaults";
-import { addModule, removeModule } from "@/state/edits";
-import { newId } from "@/state/ids";
+import { removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
 import { menuOf } from "@/ui/menu";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
@@ -33,7 +31,7 @@ import {
   valueTracks,
   type HeardValue,
 } from "./heardTracks";
-import { modulatorActions, runKeyed, type KeyedEntry } from "./modulatorActions";
+import { addModulator, modulatorActions, runKeyed, type KeyedEntry } from "./modulatorActions";
 import { paintEvents, paintGrid, paintTracks, pitchRange, type Track } from "./paint";
 import { HoverText } from "./HoverText";
 import { Playhead, PlayDot } from "./Playhead";
@@ -401,17 +399,10 @@ function NextStep() {
 }
 
 function AddStrip() {
-  const { view, workspace } = useStudio();
+  const studio = useStudio();
   const part = usePart();
   const editable = useEditable();
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
-  const add = (kind: "shape" | "envelope"): void => {
-    const id = newId();
-    const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
-    const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
-    if (workspace.store.edit(`Add ${made.name}`, addModule(part.id, made)))
-      view.setState({ strip: { kind: "module", id } });
-  };
   return (
     <div className="flex gap-3 bg-paper px-3 py-1.5">
       {(["shape", "envelope"] as const).map((kind) => (
@@ -421,7 +412,7 @@ function AddStrip() {
           className="flex cursor-pointer items-center gap-1 text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
           disabled={!editable || full}
           title={full ? `A part holds ${MAX_MODULATORS} shapes and envelopes` : undefined}
-          onClick={() => add(kind)}
+          onClick={() => addModulator(studio, part, kind)}
         >
           <Plus size={12} /> Add {kind === "shape" ? "a shape" : "an envelope"}
         </button>

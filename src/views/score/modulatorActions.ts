@@ -1,9 +1,10 @@
 import type { KeyboardEvent } from "react";
+import { newEnvelope, newShape } from "@/core/patch/defaults";
 import type { Envelope } from "@/core/patch/kinds/envelope";
 import type { Shape } from "@/core/patch/kinds/shape";
 import { MAX_MODULATORS, type Part, type Route } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
-import { pasteModulator, removeModule } from "@/state/edits";
+import { addModule, pasteModulator, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
 import type { MenuEntry } from "@/ui/menu";
 import type { Studio } from "@/views/studio/studio";
@@ -26,6 +27,16 @@ export function runKeyed(entries: readonly KeyedEntry[], e: KeyboardEvent): bool
 }
 
 const LOCKED = "Nothing can be changed here now";
+
+/** Adds a shape or an envelope to a part and brings it into view; false when it was not to be had. */
+export function addModulator({ workspace, view }: Studio, part: Part, kind: "shape" | "envelope"): boolean {
+  const id = newId();
+  const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
+  const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
+  if (!workspace.store.edit(`Add ${made.name}`, addModule(part.id, made))) return false;
+  view.setState({ strip: { kind: "module", id } });
+  return true;
+}
 
 /** What can be done with a shape or an envelope; null stands for none, on which one can be pasted. */
 export function modulatorActions(

@@ -2,10 +2,10 @@ import { useMemo, useState, type KeyboardEvent } from "react";
 import { useRouter } from "next/navigation";
 import { loopTicks } from "@/core/pattern/events";
 import { kindOf } from "@/core/patch/kinds";
-import { newEnvelope, newShape } from "@/core/patch/defaults";
-import { addModule, editArpeggio } from "@/state/edits";
+import { editArpeggio } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Dialog } from "@/ui/Dialog";
+import { addModulator } from "@/views/score/modulatorActions";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commands";
 import { usePart, useProject, useStudio, useView } from "./studio";
@@ -52,10 +52,7 @@ export function Commands() {
     const action = (name: string, beside: string, run: () => void): Command => ({ name, beside, run });
     const loop = loopTicks(project.song);
     const add = (kind: "shape" | "envelope"): void => {
-      const id = newId();
-      const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
-      const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
-      if (store.edit(`Add ${made.name}`, addModule(part.id, made))) show({ kind: "module", id });
+      if (addModulator(studio, part, kind)) router.push("/");
     };
     const on = !part.arpeggio.on;
     return [
