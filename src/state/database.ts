@@ -138,6 +138,8 @@ export class ProjectDatabase {
       }
       const used = new Set([stored, ...known].flatMap((s) => s.parts ?? []));
       for (const key of keys) if (!used.has(key[1])) writes.push(parts.delete(key));
+      // What is asked for is written though the page may have no turn to hear that it was.
+      tx.commit();
       await Promise.all([...writes, tx.done]);
       return revision + 1;
     });

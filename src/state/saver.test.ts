@@ -10,6 +10,9 @@ let saver: Saver;
 let written: number[];
 let failing: Error | null;
 let told: string[];
+/** Ends the write that is under way, where writes take time. */
+let finish: () => void;
+let slow: boolean;
 
 beforeEach(() => {
   vi.useFakeTimers({ now: 1_000_000 });
@@ -17,12 +20,14 @@ beforeEach(() => {
   written = [];
   told = [];
   failing = null;
+  slow = false;
+  finish = () => undefined;
   saver = new Saver(
     store,
     () => (project) => {
       if (failing) return Promise.reject(failing);
       written.push(project.outputTrim);
-      return Promise.resolve();
+      return slow ? new Promise((resolve) => (finish = resolve)) : Promise.resolve();
     },
     (reason) => told.push(reason),
   );
@@ -37,12 +42,31 @@ describe("saving", () => {
       trim(-i);
       await vi.advanceTimersByTimeAsync(100);
     }
-    // Two saves in 0.8 s of dragging, 0.4 s apart; nothing is left to follow.
-    expect(written).toEqual([-4, -8]);
+    // While it moves, what is 0.3 s old is saved; the last two edits follow 0.2 s after the hand has come to rest.
+    expect(written).toEqual([-3, -6]);
     await vi.advanceTimersByTimeAsync(400);
-    expect(written).toEqual([-4, -8]);
-    expect(store.getState().save).toEqual({ kind: "saved", at: Date.now() - 400 });
+    expect(written).toEqual([-3, -6, -8]);
+    expect(store.getState().save).toEqual({ kind: "saved", at: Date.now() - 300 });
     expect(saver.isDirty()).toBe(false);
+  });
+
+  test("what is edited while a save is written is written next, as soon as that is over", async () => {
+    slow = true;
+    trim(-1);
+    await vi.advanceTimersByTimeAsync(200);
+    expect(written).toEqual([-1]);
+    for (let i = 2; i <= 6; i++) {
+      trim(-i);
+      await vi.advanceTimersByTimeAsync(100);
+    }
+    expect(written).toEqual([-1]);
+    finish();
+    await vi.advanceTimersByTimeAsync(0);
+    expect(written).toEqual([-1, -6]);
+    finish();
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(written).toEqual([-1, -6]);
+    expect(store.getState().save.kind).toBe("saved");
   });
 
   test("undone to what is stored, nothing is written", async () => {

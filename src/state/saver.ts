@@ -7,7 +7,7 @@ import type { ProjectStore } from "./projectStore";
  * writing, none is older than a second when a browser is killed.
  */
 const REST_MS = 200;
-const LATEST_MS = 400;
+const LATEST_MS = 300;
 /** Pauses before a failed save is tried again: doubled from the first to the last. */
 const RETRY_MS = { first: 1000, last: 60_000 };
 
@@ -18,7 +18,12 @@ export class Saver {
   private stored: Project | null;
   /** Saved as a file as it stands. */
   private inFile: Project | null = null;
+  /** When the first edit was made that is not stored; 0 for none. */
   private since = 0;
+  /** When the first edit was made that no save has taken up, the one that is being written included; 0 for none. */
+  private untaken = 0;
+  /** Whether a save waits for the one before it. */
+  private due = false;
   private timer: ReturnType<typeof setTimeout> | null = null;
   private pause = RETRY_MS.first;
   private working: Promise<void> = Promise.resolve();
@@ -51,6 +56,7 @@ export class Saver {
     this.stop();
     this.stored = this.store.getState().project;
     this.since = 0;
+    this.untaken = 0;
     this.pause = RETRY_MS.first;
   }
 
@@ -79,6 +85,7 @@ export class Saver {
   private edited(): void {
     const now = Date.now();
     if (this.since === 0) this.since = now;
+    if (this.untaken === 0) this.untaken = now;
     const { save } = this.store.getState();
     // A failure stays in sight until a save succeeds; it is tried again in its own time.
     if (save.kind === "failed") {
@@ -86,23 +93,31 @@ export class Saver {
       return;
     }
     if (save.kind !== "waiting") this.store.setState({ save: { kind: "waiting", since: this.since } });
-    this.later(Math.max(0, Math.min(REST_MS, this.since + LATEST_MS - now)));
+    if (this.due) return;
+    const left = this.untaken + LATEST_MS - now;
+    // A hand that gives the page no rest keeps timers waiting: what is due is saved at once.
+    if (left <= 0) {
+      this.due = true;
+      void this.flush();
+    } else this.later(Math.min(REST_MS, left));
   }
 
   /** Saves what is unsaved now; false when it could not be saved. */
   async flush(): Promise<boolean> {
-    this.stop();
     this.working = this.working.then(() => this.saveNow());
     await this.working;
     return !this.isDirty();
   }
 
   private async saveNow(): Promise<void> {
+    this.stop();
+    this.due = false;
     const { project, save } = this.store.getState();
     if (!this.isDirty()) {
       // Undone to what is stored.
       if (save.kind === "waiting") this.store.setState({ save: { kind: "saved", at: Date.now() } });
       this.since = 0;
+      this.untaken = 0;
       return;
     }
     const write = this.write();
@@ -111,13 +126,14 @@ export class Saver {
       if (!write) throw new Error("this browser keeps no projects");
       // While a failed save is tried again, what is seen is that it failed.
       if (!known) this.store.setState({ save: { kind: "saving", since: this.since } });
+      this.untaken = 0;
       await write(project);
       this.stored = project;
       this.pause = RETRY_MS.first;
       const more = this.isDirty();
-      this.since = more ? Date.now() : 0;
+      this.since = this.untaken;
       this.store.setState({ save: more ? { kind: "waiting", since: this.since } : { kind: "saved", at: Date.now() } });
-      if (more) this.later(REST_MS);
+      if (more && this.timer === null) this.later(REST_MS);
     } catch (error) {
       const conflict = error instanceof SaveConflict;
       const reason = because(error);
