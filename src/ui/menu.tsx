@@ -4,7 +4,7 @@ import { createStore } from "zustand/vanilla";
 
 export interface MenuEntry {
   readonly text: string;
-  /** The keys that do the same, as they are shown. */
+  /** The key that does the same on what has the focus, as it is shown; those with Ctrl are written "Ctrl C". */
   readonly keys?: string;
   /** Why it cannot be done now; shown, and the entry does nothing. */
   readonly why?: string | null | undefined;
@@ -12,6 +12,9 @@ export interface MenuEntry {
   readonly on?: boolean;
   run(): void;
 }
+
+/** Why an edit cannot be made where nothing may be changed. */
+export const LOCKED = "Nothing can be changed here now";
 
 interface OpenMenu {
   readonly label: string;
@@ -41,6 +44,18 @@ export function menuOf(label: string, entries: () => readonly MenuEntry[]) {
   };
 }
 
+/** Runs the entry whose key was pressed; false when none has it. */
+export function runKeyed(entries: readonly MenuEntry[], e: KeyboardEvent): boolean {
+  if (e.altKey || e.shiftKey) return false;
+  const pressed = (e.ctrlKey || e.metaKey ? "Ctrl " : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
+  const entry = entries.find((x) => x.keys === (pressed === "Backspace" ? "Delete" : pressed));
+  if (!entry) return false;
+  e.preventDefault();
+  e.stopPropagation();
+  if (!entry.why) entry.run();
+  return true;
+}
+
 /** The open menu. The browser closes it on Escape and on a press elsewhere, and gives the focus back. */
 export function MenuHost() {
   const open = useStore(menu, (m) => m.open);
@@ -68,21 +83,21 @@ function Menu({ menu: { label, entries, x, y } }: { menu: OpenMenu }) {
     const items = [...e.currentTarget.querySelectorAll("button")];
     const at = items.indexOf(document.activeElement as HTMLButtonElement);
     const to = { ArrowDown: at + 1, ArrowUp: at - 1, Home: 0, End: items.length - 1 }[e.key];
+    // Escape is the browser's own, and so are the keys that press the entry.
+    if (e.key === "Escape") return;
+    e.stopPropagation();
+    if (e.key === "Enter" || e.key === " ") return;
+    if (e.key === "Tab") return close();
+    e.preventDefault();
     if (to !== undefined) items[(to + items.length) % items.length]?.focus();
-    else if (e.key === "Tab") close();
-    else if (e.key.length === 1 && e.key !== " " && !e.ctrlKey && !e.altKey && !e.metaKey) {
+    else if (e.key.length === 1 && !e.ctrlKey && !e.altKey && !e.metaKey) {
       const now = performance.now();
       const text = (now - typed.current.at < TYPING_MS ? typed.current.text : "") + e.key.toLowerCase();
       typed.current = { text, at: now };
       const from = text.length === 1 ? at + 1 : at;
       const turned = [...items.slice(from), ...items.slice(0, from)];
       turned.find((b) => b.textContent.toLowerCase().startsWith(text))?.focus();
-    } else if (e.key !== "Enter" && e.key !== " ") {
-      // Escape is the browser's.
-      if (e.key !== "Escape") return;
     }
-    e.stopPropagation();
-    if (e.key !== "Enter" && e.key !== " " && e.key !== "Escape" && e.key !== "Tab") e.preventDefault();
   };
   return (
     <div

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, typ
 import { compileCurve, curveAt } from "@/core/curve/curve";
 import { addPoint, copyPoints, movePoints, pastePoints, removePoints, setTension } from "@/core/curve/edit";
 import { onFrame, setStyle } from "../frames";
-import { menuOf, type MenuEntry } from "../menu";
+import { LOCKED, menuOf, type MenuEntry } from "../menu";
 import { newGesture } from "../gesture";
 import { useSize } from "../useSize";
 import { kindColour } from "../ValueRow";
@@ -88,7 +88,7 @@ export function CurveEditor(props: CurveEditorProps) {
   /** Right of what is chosen, one snap on. */
   const behind = (): number => (chosen.size > 0 ? points[Math.max(...chosen)]!.x : 0) + (snaps.x || props.fine.x);
   const none = chosen.size === 0 ? "No point is chosen" : null;
-  const locked = editable ? null : "Nothing can be changed here now";
+  const locked = editable ? null : LOCKED;
   const actions: readonly (MenuEntry & { key: string })[] = [
     { key: "c", text: "Copy", keys: "Ctrl C", why: none, run: () => props.clips.keep(copyPoints(points, chosen)) },
     {

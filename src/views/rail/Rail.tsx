@@ -1,12 +1,13 @@
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { formatAmount } from "@/core/patch/valueText";
-import { useProject, useStudio, useView } from "@/views/studio/studio";
-import { PART_STRIP } from "@/views/studio/viewStore";
+import { useEditable, useProject, useStudio, useView } from "@/views/studio/studio";
+import { NOTES_STRIP, PART_STRIP, type StripId } from "@/views/studio/viewStore";
 import { modulesOf } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import type { Part } from "@/core/patch/project";
+import { LOCKED, menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { WAVE_TEXT } from "@/views/score/stripList";
 
 const VIEWS = [
@@ -30,10 +31,29 @@ const levelText = (part: Part): string =>
 /** Views and parts. */
 export function Rail() {
   const { view } = useStudio();
+  const editable = useEditable();
   const path = usePathname();
   const router = useRouter();
   const parts = useProject((s) => s.project.parts);
   const partId = useView((v) => v.partId);
+  const open = (part: Part, strip: StripId): void => {
+    view.setState({ partId: part.id, strip, selectedNotes: new Set() });
+    if (path !== "/") router.push("/");
+  };
+  const actions = (part: Part): MenuEntry[] => [
+    { text: "Open", keys: "Enter", run: () => open(part, PART_STRIP) },
+    { text: "Its notes", run: () => open(part, NOTES_STRIP) },
+    { text: "Its arpeggio", run: () => open(part, { kind: "arpeggio" }) },
+    {
+      text: "Rename",
+      keys: "F2",
+      why: editable ? null : LOCKED,
+      run: () => {
+        open(part, PART_STRIP);
+        view.setState({ renaming: part.id });
+      },
+    },
+  ];
   return (
     <nav
       className="flex min-h-0 flex-col overflow-y-auto border-r border-line bg-paper pt-2"
@@ -55,11 +75,10 @@ export function Rail() {
           key={p.id}
           type="button"
           aria-pressed={p.id === partId}
+          onContextMenu={menuOf(p.name, () => actions(p))}
+          onKeyDown={(e) => runKeyed(actions(p), e)}
           className={`mx-2 mb-1.5 cursor-pointer border bg-sheet px-2 py-1.5 text-left ${p.id === partId ? "border-l-4 border-ink" : "border-line"}`}
-          onClick={() => {
-            view.setState({ partId: p.id, strip: PART_STRIP, selectedNotes: new Set() });
-            if (path !== "/") router.push("/");
-          }}
+          onClick={() => open(p, PART_STRIP)}
         >
           <span className="block truncate font-semibold" title={p.name}>
             {p.name}

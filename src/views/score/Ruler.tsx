@@ -1,7 +1,8 @@
 import { ZoomIn, ZoomOut } from "lucide-react";
-import { useCallback, useEffect, useRef, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useEffect, useRef, type KeyboardEvent, type MouseEvent } from "react";
 import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
 import { onFrame, setText } from "@/ui/frames";
+import { menuOf } from "@/ui/menu";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { zoomBy } from "@/views/studio/viewStore";
@@ -64,7 +65,7 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
   );
   const canvas = useCanvas(paint);
   const beatsPerBar = song.meter.beats;
-  const locate = (e: PointerEvent<HTMLElement>): void => {
+  const locate = (e: MouseEvent<HTMLElement>): void => {
     const { left, width } = e.currentTarget.getBoundingClientRect();
     const tick = xToTick({ ...timeline, width }, e.clientX - left);
     const step = stepTicks(song.meter);
@@ -83,6 +84,21 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
     studio.view.setState({ startTick: Math.min(timeline.loop - unit, Math.max(0, next)) });
     if (playing) void studio.play();
   };
+  const zoomTo = (factor: number) => (): void => zoomBy(studio.view, factor, 0.5, timeline.loop);
+  const menu = menuOf("Song", () => [
+    { text: "Play from here", run: () => void studio.play() },
+    {
+      text: "Play from the start",
+      keys: "Home",
+      run: () => {
+        studio.view.setState({ startTick: 0 });
+        void studio.play();
+      },
+    },
+    { text: "Zoom in", keys: "+", run: zoomTo(2) },
+    { text: "Zoom out", keys: "−", why: zoom <= 1 ? "The whole loop is in sight" : null, run: zoomTo(0.5) },
+    { text: "Zoom to fit", keys: "0", why: zoom <= 1 ? "The whole loop is in sight" : null, run: zoomTo(1 / zoom) },
+  ]);
   return (
     <div className="relative flex h-[25px] border-b border-line bg-paper">
       <div
@@ -97,7 +113,7 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
             aria-label="Zoom out"
             title="Zoom out (−)"
             disabled={zoom <= 1}
-            onClick={() => zoomBy(studio.view, 0.5, 0.5, timeline.loop)}
+            onClick={zoomTo(0.5)}
           >
             <ZoomOut size={13} />
           </button>
@@ -106,7 +122,7 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
             className="cursor-pointer p-[3px] text-ink2 hover:text-ink"
             aria-label="Zoom in"
             title="Zoom in (+)"
-            onClick={() => zoomBy(studio.view, 2, 0.5, timeline.loop)}
+            onClick={zoomTo(2)}
           >
             <ZoomIn size={13} />
           </button>
@@ -122,7 +138,14 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
         aria-valuemax={timeline.loop}
         aria-valuenow={startTick}
         aria-valuetext={formatPosition(startTick, song.meter)}
-        onPointerDown={locate}
+        onPointerDown={(e) => {
+          if (e.button === 0) locate(e);
+        }}
+        onContextMenu={(e) => {
+          // The place that was pointed at is the one that is played from; the Menu key means where it stands.
+          if (e.clientX !== 0 || e.clientY !== 0) locate(e);
+          menu(e);
+        }}
         onKeyDown={onKeyDown}
         data-testid="ruler"
       >

@@ -7,7 +7,7 @@ import type { Address } from "@/core/patch/address";
 import { MAX_MODULATORS } from "@/core/patch/project";
 import { removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
-import { menuOf } from "@/ui/menu";
+import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { mark, useEditable, useHeard, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
@@ -31,7 +31,7 @@ import {
   valueTracks,
   type HeardValue,
 } from "./heardTracks";
-import { addModulator, modulatorActions, runKeyed, type KeyedEntry } from "./modulatorActions";
+import { addModulator, modulatorActions } from "./modulatorActions";
 import { paintEvents, paintGrid, paintTracks, pitchRange, type Track } from "./paint";
 import { HoverText } from "./HoverText";
 import { Playhead, PlayDot } from "./Playhead";
@@ -108,7 +108,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   const select = (): void => view.setState({ strip: strip.id });
   const { id } = strip;
   const module = id.kind === "module" ? (modulatorsOf(part.patch).find((m) => m.id === id.id) ?? null) : null;
-  const actions = (): KeyedEntry[] => modulatorActions(studio, part, module, editable);
+  const actions = (): MenuEntry[] => modulatorActions(studio, part, module, editable);
   return (
     <div
       className="group relative flex border-b border-line"

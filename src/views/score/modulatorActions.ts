@@ -1,4 +1,3 @@
-import type { KeyboardEvent } from "react";
 import { newEnvelope, newShape } from "@/core/patch/defaults";
 import type { Envelope } from "@/core/patch/kinds/envelope";
 import type { Shape } from "@/core/patch/kinds/shape";
@@ -6,27 +5,10 @@ import { MAX_MODULATORS, type Part, type Route } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
 import { addModule, pasteModulator, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
-import type { MenuEntry } from "@/ui/menu";
+import { LOCKED, type MenuEntry } from "@/ui/menu";
 import type { Studio } from "@/views/studio/studio";
 import { NOTES_STRIP } from "@/views/studio/viewStore";
 import { modulatorsOf, shapesLevel } from "./stripList";
-
-/** An entry of a menu with the key that does the same on what has the focus; those with Ctrl are written "Ctrl C". */
-export type KeyedEntry = MenuEntry & { readonly keys: string };
-
-/** Runs the entry whose key was pressed; false when none has it. */
-export function runKeyed(entries: readonly KeyedEntry[], e: KeyboardEvent): boolean {
-  if (e.altKey || e.shiftKey) return false;
-  const pressed = (e.ctrlKey || e.metaKey ? "Ctrl " : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
-  const entry = entries.find((x) => x.keys === (pressed === "Backspace" ? "Delete" : pressed));
-  if (!entry) return false;
-  e.preventDefault();
-  e.stopPropagation();
-  if (!entry.why) entry.run();
-  return true;
-}
-
-const LOCKED = "Nothing can be changed here now";
 
 /** Adds a shape or an envelope to a part and brings it into view; false when it was not to be had. */
 export function addModulator({ workspace, view }: Studio, part: Part, kind: "shape" | "envelope"): boolean {
@@ -44,7 +26,7 @@ export function modulatorActions(
   part: Part,
   module: Envelope | Shape | null,
   editable: boolean,
-): KeyedEntry[] {
+): MenuEntry[] {
   const { store } = workspace;
   const locked = editable ? null : LOCKED;
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS ? `A part holds ${MAX_MODULATORS} of them` : null;
@@ -58,7 +40,7 @@ export function modulatorActions(
       view.setState({ strip: { kind: "module", id } });
   };
   const clip = clipOf("modulator");
-  const pasteEntry: KeyedEntry = {
+  const pasteEntry: MenuEntry = {
     text: clip ? `Paste ${clip.module.name}` : "Paste",
     keys: "Ctrl V",
     why: locked ?? full ?? (clip ? null : "No shape or envelope was copied"),

@@ -3,6 +3,7 @@ import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { setTrim } from "@/state/edits";
 import { onFrame, setStyle, setText } from "@/ui/frames";
+import { LOCKED, menuOf } from "@/ui/menu";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
 import { useEditable, useProject, useStudio } from "@/views/studio/studio";
@@ -72,7 +73,19 @@ export function Meter() {
           (v) => formatAmount(v, "dB", 1),
         )}
       />
-      <div className="w-[118px] xl:w-[150px]" role="group" aria-label="Output level">
+      <div
+        className="w-[118px] xl:w-[150px]"
+        role="group"
+        aria-label="Output level"
+        onContextMenu={menuOf("Output level", () => [
+          { text: "Reset the highest peak", run: clear },
+          {
+            text: clipped === null ? "Trim" : `Trim by ${formatAmount(-clipped - HEADROOM_DB, "dB", 1)}`,
+            why: !editable ? LOCKED : clipped === null ? "Nothing went over full scale" : null,
+            run: trimNow,
+          },
+        ])}
+      >
         <div className="flex h-[18px] items-center justify-between gap-1 text-[11px]">
           {clipped === null ? (
             <span className="text-ink2">Output</span>

@@ -9,7 +9,7 @@ import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { setText } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
-import { menuOf } from "@/ui/menu";
+import { LOCKED, menuOf } from "@/ui/menu";
 import { Select } from "@/ui/Select";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
@@ -302,11 +302,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           }}
           onKeyDown={onKeyDown}
           onContextMenu={menuOf("Notes", () => {
-            const why = !editable
-              ? "Nothing can be changed here now"
-              : selected.size === 0
-                ? "No note is chosen"
-                : null;
+            const why = !editable ? LOCKED : selected.size === 0 ? "No note is chosen" : null;
             const octave = (keys: number) => (): void =>
               commit(moveNotes(part.notes, selected, 0, keys, endTick), "Move notes by an octave");
             return [

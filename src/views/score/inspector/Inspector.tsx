@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { LOCKED } from "@/ui/menu";
 import { splitAddress } from "@/core/patch/address";
 import { later } from "@/ui/later";
 import { useEditable, usePart, useView } from "@/views/studio/studio";
@@ -20,9 +21,7 @@ export function Inspector() {
   return (
     <aside className="min-h-0 overflow-y-auto border-l border-line bg-paper px-3 py-3" aria-label="Inspector">
       {!editable && (
-        <p className="mb-2 border-l-4 border-warn pl-2 text-[11px] text-ink2">
-          Nothing can be changed here now: the line on top says why.
-        </p>
+        <p className="mb-2 border-l-4 border-warn pl-2 text-[11px] text-ink2">{LOCKED}: the line on top says why.</p>
       )}
       <fieldset disabled={!editable} className="flex min-w-0 flex-col gap-3">
         {contents()}

@@ -1,20 +1,23 @@
 import { editPart } from "@/state/edits";
 import { NameField } from "@/ui/NameField";
-import { useEditable, usePart, useStudio } from "@/views/studio/studio";
+import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, type StripId } from "@/views/studio/viewStore";
 import { arpText, modulatorText, modulatorsOf, soundPath } from "../stripList";
 
 /** A part as a whole: its name, and the way to everything that it is made of. */
 export function PartInspector() {
-  const { workspace } = useStudio();
+  const { workspace, view } = useStudio();
   const part = usePart();
   const editable = useEditable();
+  const renaming = useView((v) => v.renaming === part.id);
   return (
     <>
       <div>
         <NameField
           name={part.name}
           disabled={!editable}
+          asked={renaming}
+          onAsked={() => view.setState({ renaming: null })}
           onRename={(name) =>
             workspace.store.edit(
               "Rename part",

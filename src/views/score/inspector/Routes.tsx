@@ -11,13 +11,12 @@ import { useStore } from "zustand";
 import { clipboard, copy } from "@/state/clipboard";
 import { addRoute, editRoute, removeRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
-import { menuOf } from "@/ui/menu";
+import { LOCKED, menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { Select } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { ValueRow, kindColour, type Kind } from "@/ui/ValueRow";
 import type { HandledValue } from "@/ui/useValueHands";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { runKeyed, type KeyedEntry } from "../modulatorActions";
 import { colourOf } from "./rows";
 
 /** The name of a route's source, and the colour of its kind. */
@@ -95,10 +94,10 @@ function RouteCard({
   const name = show === "target" ? target.label : source.name;
   const change = (next: Partial<Route>, label: string, gesture?: string): void =>
     void store.edit(label, editRoute(part.id, route.id, next), gesture);
-  const locked = editable ? null : "Nothing can be changed here now";
+  const locked = editable ? null : LOCKED;
   const named = `${source.name} to ${target.label}`;
   const remove = (label: string): void => void store.edit(`${label} ${named}`, removeRoute(part.id, route.id));
-  const actions: KeyedEntry[] = [
+  const actions: MenuEntry[] = [
     { text: "Copy", keys: "Ctrl C", run: () => copy({ kind: "route", route }) },
     {
       text: "Cut",
