@@ -11,6 +11,7 @@ import { SHAPE } from "@/core/patch/kinds/shape";
 import type { KindShape, TimeRow } from "@/core/patch/kinds/kind";
 import {
   ARP_ORDERS,
+  ARP_RESTARTS,
   type Arpeggio,
   type Note,
   type Part,
@@ -18,6 +19,7 @@ import {
   type Project,
   type Route,
 } from "@/core/patch/project";
+import { LANES, LANE_DIRECTIONS, LANE_IDS, type StepLane } from "@/core/patch/lanes";
 import type { Parameter } from "@/core/patch/row";
 import { AMPLITUDE_REACH, sourcesOf, targetAt, targetsOf } from "@/core/patch/targets";
 import { NOTE_VALUES } from "@/core/time/noteValue";
@@ -132,6 +134,17 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       return withRoutes(bare, songModules, routes);
     }); // prettier-ignore
 
+const lane = (row: Parameter): fc.Arbitrary<StepLane> =>
+  fc
+    .record({
+      on: fc.integer({ min: 0, max: 3 }).map((n) => n > 0),
+      direction: fc.constantFrom(...LANE_DIRECTIONS),
+      steps: fc.array(fc.tuple(valueOf(row), range(0, (row.max - row.min) / 2)), { minLength: 1, maxLength: 20 }),
+      freshBars: fc.integer({ min: 0, max: 4 }),
+      take: fc.integer({ min: 0, max: 9 }),
+    })
+    .map(({ steps, ...rest }) => ({ ...rest, values: steps.map(([v]) => v), ranges: steps.map(([, r]) => r) }));
+
 const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   on: fc.boolean(),
   order: fc.constantFrom(...ARP_ORDERS),
@@ -141,6 +154,13 @@ const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   swingFrom: fc.constantFrom("song" as const, "own" as const),
   swing: range(50, 75),
   length: fc.integer({ min: 1, max: 64 }),
+  repeatEnds: fc.boolean(),
+  restart: fc.constantFrom(...ARP_RESTARTS),
+  latch: fc.boolean(),
+  transposeIn: fc.constantFrom("semitones" as const, "degrees" as const),
+  lanes: fc
+    .subarray(LANE_IDS)
+    .chain((ids) => fc.record(Object.fromEntries(ids.map((id) => [id, lane(LANES[id].row)])))),
 });
 
 const notes: fc.Arbitrary<Note[]> = fc

@@ -8,7 +8,7 @@ import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
 import type { Part, Patch, Project, Song } from "../patch/project";
 import { loopTicks, partEvents, partSeed } from "../pattern/events";
-import type { NoteEvent } from "../pattern/noteEvent";
+import type { PlayedNote } from "../pattern/noteEvent";
 import { barTicks } from "../time/meter";
 import { ticksPerSecond } from "../time/span";
 import {
@@ -134,7 +134,7 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song):
   };
 }
 
-function eventRows(events: readonly NoteEvent[]): Float64Array {
+function eventRows(events: readonly PlayedNote[]): Float64Array {
   const rows = new Float64Array(events.length * EVENT_ROW);
   events.forEach((e, i) => {
     const r = i * EVENT_ROW;
@@ -142,6 +142,8 @@ function eventRows(events: readonly NoteEvent[]): Float64Array {
     rows[r + 1] = e.offTick;
     rows[r + 2] = e.key;
     rows[r + 3] = e.velocity;
+    rows[r + 4] = e.freeA;
+    rows[r + 5] = e.freeB;
   });
   return rows;
 }
@@ -150,7 +152,7 @@ interface Made {
   readonly project: Project;
   readonly part: Part;
   readonly program: PartProgram;
-  readonly events: readonly NoteEvent[];
+  readonly events: readonly PlayedNote[];
 }
 
 /**

@@ -130,13 +130,9 @@ export class PartEngine {
       if (at >= frameEnd) return;
       // An event that an edit left behind, or that found no voice, starts with the stretch.
       const started = this.begin(
-        events[r + 2]!,
-        events[r + 3]!,
-        Math.max(at, frame),
-        tick,
-        passStart + events[r + 1]!,
-        events[r]!,
-      );
+        events[r + 2]!, events[r + 3]!, events[r + 4]!, events[r + 5]!,
+        Math.max(at, frame), tick, passStart + events[r + 1]!, events[r]!,
+      ); // prettier-ignore
       if (!started) return;
       this.next += EVENT_ROW;
     }
@@ -146,6 +142,8 @@ export class PartEngine {
   private begin(
     key: number,
     velocity: number,
+    freeA: number,
+    freeB: number,
     frame: number,
     onTick: number,
     offTick: number,
@@ -160,6 +158,8 @@ export class PartEngine {
       if (lanes.active[v] === 1) continue;
       lanes.key[v] = key;
       lanes.velocity[v] = velocity;
+      lanes.freeA[v] = freeA;
+      lanes.freeB[v] = freeB;
       lanes.copy[v] = copies === 1 ? 0 : (2 * copy) / (copies - 1) - 1;
       lanes.serial[v] = this.serial;
       lanes.onFrame[v] = frame;
@@ -203,7 +203,7 @@ export class PartEngine {
 
   /** A note played by hand; held until `noteOff`. */
   noteOn(key: number, velocity: number, frame: number): void {
-    this.begin(key, velocity, frame, this.clock.tickAt(frame), Infinity, BY_HAND);
+    this.begin(key, velocity, 0, 0, frame, this.clock.tickAt(frame), Infinity, BY_HAND);
   }
 
   noteOff(key: number, frame: number): void {

@@ -24,7 +24,7 @@ export interface PartProgram {
   /** What the part's random draws are made from. */
   readonly seed: number;
   readonly sound: SoundProgram;
-  /** Rows of onTick, offTick, key, velocity, sorted by onset. */
+  /** Rows of onTick, offTick, key, velocity, the free lanes A and B in percent; sorted by onset. */
   readonly events: Float64Array;
 }
 
@@ -69,7 +69,7 @@ export type AudioModule =
   /** Adds one bus to another: a cable that branches. */
   | { readonly kind: "cable"; readonly id: string; readonly bus: number; readonly to: number };
 
-export const EVENT_ROW = 4;
+export const EVENT_ROW = 6;
 
 /** The wave tables that a program reads; a pulse is made of saws. */
 export const tablesOf = (program: Program): WaveName[] => [

@@ -8,6 +8,9 @@ export class VoiceLanes {
   readonly fresh = new Uint8Array(LANES);
   readonly key = new Float64Array(LANES);
   readonly velocity = new Float64Array(LANES);
+  /** What the arpeggio's free lanes say for the note, in percent. */
+  readonly freeA = new Float64Array(LANES);
+  readonly freeB = new Float64Array(LANES);
   /** Place among the copies of a note, -1 to 1. */
   readonly copy = new Float64Array(LANES);
   /** Counts notes of the part: the greatest is the newest. */

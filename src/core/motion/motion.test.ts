@@ -10,6 +10,7 @@ import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
 import type { Address } from "../patch/address";
 import { newEnvelope, newShape } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
+import { newLane } from "../patch/lanes";
 
 const RATE = 48_000;
 const RAMP = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] as const; // prettier-ignore
@@ -106,6 +107,15 @@ describe("what a route does to its source", () => {
     expect(at(a!, 0.01)).toBeCloseTo(60 + 3, 2);
     expect(at(a!, 0.2)).toBeCloseTo(60 + 3, 2);
     expect(at(b!, 0.2)).toBeCloseTo(62 + 9, 2);
+  });
+
+  test("a free lane of the arpeggio gives each note the value of its step", () => {
+    const lanes = { freeA: { ...newLane("freeA", 3), values: [0, 25, 100] }, freeB: { ...newLane("freeB", 2), values: [50, 10] } }; // prettier-ignore
+    const routes = [{ source: "freeA", target: "osc.pitch", amount: 12 } as const, { source: "freeB", target: "filter.resonance", amount: 40 } as const]; // prettier-ignore
+    const made: Made = { ...one, arpeggio: { on: true, rate: { num: 1, den: 8 }, gate: 50, lanes }, routes, values: { "filter.resonance": 20 } }; // prettier-ignore
+    const values = (address: Address): number[] => ofAddress(made, address).slice(0, 4).map((n) => at(n, 0.05)); // prettier-ignore
+    values("osc.pitch").forEach((v, i) => expect(v).toBeCloseTo([60, 63, 72, 60][i]!, 9));
+    values("filter.resonance").forEach((v, i) => expect(v).toBeCloseTo([40, 24, 40, 24][i]!, 9));
   });
 
   test("the key counts both ways from middle C, the velocity from nothing; both turn when reversed", () => {

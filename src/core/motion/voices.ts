@@ -300,16 +300,29 @@ export class VoiceMotion {
   }
 
   private note(op: Extract<Op, { type: "note" }>, list: Int32Array, count: number): void {
-    const { key, velocity, copy } = this.lanes;
+    const { lanes, slots } = this;
     const out = op.out * LANES;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      this.slots[out + v] =
-        op.id === "velocity"
-          ? velocity[v]! / 127
-          : op.id === "copy"
-            ? copy[v]!
-            : Math.max(-1, Math.min(1, (key[v]! - 60) / 60));
+      switch (op.id) {
+        case "velocity":
+          slots[out + v] = lanes.velocity[v]! / 127;
+          break;
+        case "copy":
+          slots[out + v] = lanes.copy[v]!;
+          break;
+        case "key":
+          slots[out + v] = Math.max(-1, Math.min(1, (lanes.key[v]! - 60) / 60));
+          break;
+        case "freeA":
+          slots[out + v] = lanes.freeA[v]! / 100;
+          break;
+        case "freeB":
+          slots[out + v] = lanes.freeB[v]! / 100;
+          break;
+        default:
+          op.id satisfies never;
+      }
     }
   }
 

@@ -55,6 +55,15 @@ const newPatch = (): Patch => {
   };
 };
 
+/** What arpeggios of older files lack: as they always played. */
+export const ARPEGGIO_LATER = {
+  repeatEnds: false,
+  restart: "loop",
+  latch: false,
+  transposeIn: "semitones",
+  lanes: {},
+} as const satisfies Partial<Arpeggio>;
+
 export const newArpeggio = (): Arpeggio => ({
   on: false,
   order: "up",
@@ -64,6 +73,7 @@ export const newArpeggio = (): Arpeggio => ({
   swingFrom: "song",
   swing: ARPEGGIO_ROWS.swing.default,
   length: ARPEGGIO_ROWS.length.default,
+  ...ARPEGGIO_LATER,
 });
 
 export const newPart = (id: string, name: string): Part => ({

@@ -79,6 +79,8 @@ describe("targets and sources", () => {
       "velocity",
       "key",
       "copy",
+      "freeA",
+      "freeB",
     ]);
   });
   test("a module that goes takes its routes along, and those that moved their amounts", () => {

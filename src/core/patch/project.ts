@@ -4,6 +4,7 @@ import type { Meter } from "../time/meter";
 import type { NoteValue } from "../time/noteValue";
 import type { Address } from "./address";
 import type { Module } from "./kinds";
+import type { LaneId, StepLane } from "./lanes";
 
 /** The project document. Immutable; schema.ts holds the ranges and checks it at every boundary. */
 
@@ -27,8 +28,10 @@ export interface Note {
   readonly velocity: number;
 }
 
-export const ARP_ORDERS = ["up", "down", "upDown", "asPlayed", "chord", "random"] as const;
+export const ARP_ORDERS = ["up", "down", "upDown", "downUp", "outsideIn", "insideOut", "asPlayed", "chord", "random", "shuffle", "drawn"] as const; // prettier-ignore
 export type ArpOrder = (typeof ARP_ORDERS)[number];
+
+export const ARP_RESTARTS = ["loop", "bar", "chord"] as const;
 
 export interface Arpeggio {
   readonly on: boolean;
@@ -42,6 +45,15 @@ export interface Arpeggio {
   readonly swing: number;
   /** Steps after which the order starts again. */
   readonly length: number;
+  /** Whether orders that go there and back play the turning notes twice. */
+  readonly repeatEnds: boolean;
+  /** When steps, order and lanes start again: with the loop, with each bar, or when a note is added to those held. */
+  readonly restart: (typeof ARP_RESTARTS)[number];
+  /** Holds notes until others are played. */
+  readonly latch: boolean;
+  /** What its transpose lane counts in. */
+  readonly transposeIn: "semitones" | "degrees";
+  readonly lanes: Readonly<Partial<Record<LaneId, StepLane>>>;
 }
 
 /** One source that moves one address. */

@@ -3,9 +3,11 @@ import { ADDRESS, ID, type Address } from "./address";
 import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
 import { pointsSchema } from "./kinds/shape";
+import { ARPEGGIO_LATER } from "./defaults";
+import { LANES, LANE_DIRECTIONS, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
 import {
-  ARP_ORDERS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, MAX_TICK, VERSION,
+  ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, MAX_TICK, VERSION,
   type Note, type Patch, type Project,
 } from "./project"; // prettier-ignore
 import type { Parameter } from "./row";
@@ -177,6 +179,21 @@ export const isNote = (n: Note): boolean =>
   n.id.length <= MAX_ID &&
   NOTE_NUMBERS.every(([key, [low, high]]) => Number.isInteger(n[key]) && n[key] >= low && n[key] <= high);
 
+const laneOf = (lane: LaneKind) =>
+  z
+    .object({
+      on: z.boolean(),
+      direction: z.enum(LANE_DIRECTIONS),
+      values: z.listOf(numberOf(lane.row), 1, MAX_LANE_STEPS),
+      ranges: z.listOf(z.within(0, lane.row.max - lane.row.min), 1, MAX_LANE_STEPS),
+      freshBars: z.whole(0, 32),
+      take: z.whole(0, 0xffff),
+    })
+    .check(z.refine((l) => l.values.length === l.ranges.length, "a lane has as many ranges as values"));
+const lanes = z.object(
+  Object.fromEntries(Object.entries(LANES).map(([lane, kind]) => [lane, z.optional(laneOf(kind))])),
+);
+
 const arpeggio = z.object({
   on: z.boolean(),
   order: z.enum(ARP_ORDERS),
@@ -186,6 +203,11 @@ const arpeggio = z.object({
   swingFrom: z.enum(["song", "own"]),
   swing: numberOf(ARPEGGIO_ROWS.swing),
   length: numberOf(ARPEGGIO_ROWS.length),
+  repeatEnds: z._default(z.boolean(), ARPEGGIO_LATER.repeatEnds),
+  restart: z._default(z.enum(ARP_RESTARTS), ARPEGGIO_LATER.restart),
+  latch: z._default(z.boolean(), ARPEGGIO_LATER.latch),
+  transposeIn: z._default(z.enum(["semitones", "degrees"]), ARPEGGIO_LATER.transposeIn),
+  lanes: z._default(lanes, ARPEGGIO_LATER.lanes),
 });
 
 const part = z.object({

@@ -81,6 +81,8 @@ export const NOTE_SOURCES = [
   { id: "velocity", name: "Velocity", bipolar: false },
   { id: "key", name: "Key", bipolar: true },
   { id: "copy", name: "Copy", bipolar: true },
+  { id: "freeA", name: "Free lane A", bipolar: false },
+  { id: "freeB", name: "Free lane B", bipolar: false },
 ] as const;
 export type NoteSource = (typeof NOTE_SOURCES)[number]["id"];
 

@@ -1,85 +1,158 @@
+import { PLAY, REST, TIE, type LaneId } from "../patch/lanes";
 import type { Arpeggio, Note } from "../patch/project";
+import { moveInScale, type Key } from "../pitch/note";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { swingTick, type Swing } from "../time/swing";
-import { hash32 } from "./chance";
-import type { NoteEvent } from "./noteEvent";
+import { hash01 } from "./chance";
+import { laneValue, type StepPlace } from "./lane";
+import type { PlayedNote } from "./noteEvent";
+import { cycleOf, stepKeys, type Held } from "./order";
 
-/** Addresses the arpeggio's draws apart from others made from the same seed. */
-const RANDOM_ORDER = 0xa4;
+/** Addresses the draws of the chance lane apart from others made from the same seed. */
+const LANE_CHANCE = 0x1c;
 
 /** Notes that an arpeggio plays in one pass at the most: sixteen times what a part holds. */
 export const MAX_EVENTS = 65_536;
 
 export interface Arpeggiated {
-  readonly events: NoteEvent[];
+  readonly events: PlayedNote[];
   /** Whether there would be more than MAX_EVENTS: the pattern then stops before the loop ends. */
   readonly cut: boolean;
 }
 
-interface Held {
-  readonly key: number;
-  readonly velocity: number;
+/** What an arpeggio needs to know of the song. */
+export interface ArpeggioSong {
+  readonly swing: Swing;
+  readonly loopTicks: number;
+  readonly key: Key;
 }
 
-/** One cycle of keys over all octaves, in the order they are played. `held` comes in the order it was played. */
-function cycleOf(held: readonly Held[], order: Arpeggio["order"], octaves: number): Held[] {
-  const base = order === "asPlayed" ? [...held] : [...held].sort((a, b) => a.key - b.key);
-  const rising = Array.from({ length: octaves }, (_, o) => base.map((h) => ({ ...h, key: h.key + 12 * o })))
-    .flat()
-    .filter((h) => h.key <= 127);
-  if (order === "down") return rising.reverse();
-  // Up and down plays its top and bottom once: 1 2 3 2, common practice.
-  if (order === "upDown") return [...rising, ...rising.slice(1, -1).reverse()];
-  return rising;
+type Mutable<T> = { -readonly [K in keyof T]: T[K] };
+
+/** Notes as a latch holds them: each group of notes until the next one begins after all its keys were let go. */
+function latched(inOrderOfPlay: readonly Note[], loopTicks: number): Note[] {
+  const out: Note[] = [];
+  let group: Note[] = [];
+  let released = 0;
+  const close = (at: number): void => {
+    for (const n of group) out.push({ ...n, lengthTicks: Math.max(n.lengthTicks, at - n.startTick) });
+    group = [];
+  };
+  for (const n of inOrderOfPlay) {
+    if (group.length > 0 && n.startTick >= released) close(n.startTick);
+    released = Math.max(group.length === 0 ? 0 : released, n.startTick + n.lengthTicks);
+    group.push(n);
+  }
+  close(loopTicks);
+  return out;
 }
 
-/** The keys that a step plays from one cycle; `inOrder` counts steps since the order last started again. */
-function stepKeys(cycle: readonly Held[], arp: Arpeggio, inOrder: number, step: number, seed: number): readonly Held[] {
-  if (arp.order === "chord") return cycle;
-  const at = arp.order === "random" ? hash32(seed, RANDOM_ORDER, step) % cycle.length : inOrder % cycle.length;
-  return [cycle[at]!];
+/** Where steps are counted from anew: ticks in rising order, the pass's start first. */
+function restartsOf(arp: Arpeggio, notes: readonly Note[], { swing, loopTicks }: ArpeggioSong): number[] {
+  switch (arp.restart) {
+    case "loop":
+      return [0];
+    case "bar":
+      return Array.from({ length: Math.ceil(loopTicks / swing.barTicks) }, (_, bar) => bar * swing.barTicks);
+    case "chord":
+      return [...new Set([0, ...notes.map((n) => n.startTick)])].filter((t) => t < loopTicks).sort((a, b) => a - b);
+    default:
+      return arp.restart satisfies never;
+  }
+}
+
+/** A key that lanes have moved, brought back by octaves where MIDI has no such key. */
+function foldKey(key: number): number {
+  let folded = key;
+  while (folded > 127) folded -= 12;
+  while (folded < 0) folded += 12;
+  return folded;
 }
 
 /**
  * The notes that an arpeggio plays over [0, loopTicks): a pure function of held notes, settings and seed. A step takes
- * the notes that sound at its straight position; swing then moves it. In random order each step draws anew from the
- * seed; every pass of the loop draws the same. Gates over 100 % overlap the next step. It stops at MAX_EVENTS.
+ * the notes that sound at its straight position; swing then moves it. A rest uses up no note of the order, a note that
+ * chance leaves out does. What is drawn from the seed is addressed by the step or bar, so that every pass draws the same.
+ * Gates over 100 % overlap the next step. It stops at MAX_EVENTS.
  */
-export function arpeggiate(
-  notes: readonly Note[],
-  arp: Arpeggio,
-  songSwing: Swing,
-  loopTicks: number,
-  seed: number,
-): Arpeggiated {
+export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: ArpeggioSong, seed: number): Arpeggiated {
+  const { loopTicks } = song;
   // Steps are placed from the fraction itself and rounded once: sevenths and ninths would drift otherwise.
   const stepTick = (step: number): number => (step * arp.rate.num * TICKS_PER_WHOLE) / arp.rate.den;
-  const swing = arp.swingFrom === "own" ? { ...songSwing, percent: arp.swing, gridTicks: stepTick(1) } : songSwing;
-  const inOrderOfPlay = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
-  const events: NoteEvent[] = [];
+  const swing = arp.swingFrom === "own" ? { ...song.swing, percent: arp.swing, gridTicks: stepTick(1) } : song.swing;
+  const asPlayed = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
+  const inOrderOfPlay = arp.latch ? latched(asPlayed, loopTicks) : asPlayed;
+  const starts = restartsOf(arp, inOrderOfPlay, song);
+  const events: Mutable<PlayedNote>[] = [];
   let next = 0;
   let held: Note[] = [];
   let cycle: Held[] = [];
-  for (let step = 0; Math.round(stepTick(step)) < loopTicks; step++) {
-    const tick = stepTick(step);
-    const before = held;
-    if (held.some((n) => tick >= n.startTick + n.lengthTicks))
-      held = held.filter((n) => tick < n.startTick + n.lengthTicks);
-    for (; next < inOrderOfPlay.length && inOrderOfPlay[next]!.startTick <= tick; next++) {
-      const n = inOrderOfPlay[next]!;
-      if (tick < n.startTick + n.lengthTicks) held = [...held, n];
-    }
-    if (held !== before) {
-      const unique = new Map(held.map((n) => [n.key, { key: n.key, velocity: n.velocity }]));
-      cycle = cycleOf([...unique.values()], arp.order, arp.octaves);
-    }
-    if (cycle.length === 0) continue;
-    const onTick = swingTick(tick, swing);
-    const stepLength = swingTick(stepTick(step + 1), swing) - onTick;
-    const offTick = onTick + Math.max(1, Math.round((stepLength * arp.gate) / 100));
-    for (const h of stepKeys(cycle, arp, step % arp.length, step, seed)) {
-      if (events.length === MAX_EVENTS) return { events, cut: true };
-      events.push({ onTick, offTick, key: h.key, velocity: h.velocity });
+  let ofPass = 0;
+  let played = 0;
+  let ringing: Mutable<PlayedNote>[] = [];
+  for (let s = 0; s < starts.length; s++) {
+    const from = starts[s]!;
+    const to = starts[s + 1] ?? Infinity;
+    let inOrder = 0;
+    for (let count = 0; Math.round(from + stepTick(count)) < Math.min(to, loopTicks); count++, ofPass++) {
+      const tick = from + stepTick(count);
+      if (count % arp.length === 0) inOrder = 0;
+      const before = held;
+      if (held.some((n) => tick >= n.startTick + n.lengthTicks))
+        held = held.filter((n) => tick < n.startTick + n.lengthTicks);
+      for (; next < inOrderOfPlay.length && inOrderOfPlay[next]!.startTick <= tick; next++) {
+        const n = inOrderOfPlay[next]!;
+        if (tick < n.startTick + n.lengthTicks) held = [...held, n];
+      }
+      if (held !== before) {
+        const unique = new Map(held.map((n) => [n.key, { key: n.key, velocity: n.velocity }]));
+        cycle = cycleOf([...unique.values()], arp);
+      }
+      const place: StepPlace = { count, ofPass, bar: Math.floor(tick / song.swing.barTicks) };
+      const value = (id: LaneId, otherwise: number): number => {
+        const lane = arp.lanes[id];
+        return lane?.on ? laneValue(lane, id, seed, place) : otherwise;
+      };
+      const end = Math.min(to, from + stepTick(count + 1));
+      const gate = value("gate", arp.gate);
+      const does = value("play", PLAY);
+      if (cycle.length === 0 || does === REST) {
+        ringing = [];
+        // Silence is no rest that somebody wrote: the order goes on under it.
+        if (does === PLAY) inOrder++;
+        continue;
+      }
+      if (does === TIE) {
+        const onTick = swingTick(tick, swing);
+        const offTick = onTick + Math.max(1, Math.round(((swingTick(end, swing) - onTick) * gate) / 100));
+        for (const e of ringing) e.offTick = Math.max(e.offTick, offTick);
+        continue;
+      }
+      const keys = stepKeys(cycle, arp, { inOrder, played, ofPass, pick: value("pick", 1) }, seed);
+      inOrder++;
+      played++;
+      ringing = [];
+      const repeats = value("repeats", 1);
+      const chance = value("chance", 100) / 100;
+      const louder = value("velocity", 100) / 100;
+      const up = 12 * value("octave", 0);
+      const by = value("transpose", 0);
+      const [freeA, freeB] = [value("freeA", 0), value("freeB", 0)];
+      for (let r = 0; r < repeats; r++) {
+        if (chance < 1 && hash01(seed, LANE_CHANCE, ofPass, r) >= chance) continue;
+        const onTick = swingTick(tick + ((end - tick) * r) / repeats, swing);
+        const length = swingTick(tick + ((end - tick) * (r + 1)) / repeats, swing) - onTick;
+        const offTick = onTick + Math.max(1, Math.round((length * gate) / 100));
+        ringing = [];
+        for (const h of keys) {
+          if (events.length === MAX_EVENTS) return { events, cut: true };
+          const moved = arp.transposeIn === "degrees" ? moveInScale(h.key, by, song.key) : h.key + by;
+          const velocity = Math.min(127, Math.max(1, Math.round(h.velocity * louder)));
+          const event = { onTick, offTick, key: foldKey(moved + up), velocity, freeA, freeB };
+          events.push(event);
+          ringing.push(event);
+        }
+      }
     }
   }
   return { events, cut: false };

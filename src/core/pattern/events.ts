@@ -1,10 +1,10 @@
-import type { Note, Part, Song } from "../patch/project";
+import { MAX_NOTES, type Note, type Part, type Song } from "../patch/project";
 import { barTicks } from "../time/meter";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
-import { swingTick, type Swing } from "../time/swing";
+import { straightTick, swingTick, type Swing } from "../time/swing";
 import { arpeggiate } from "./arpeggio";
 import { hash32, hashText } from "./chance";
-import type { NoteEvent } from "./noteEvent";
+import type { PlayedNote } from "./noteEvent";
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
 
@@ -26,8 +26,9 @@ interface Played {
   readonly meter: Song["meter"];
   readonly loopBars: number;
   readonly swing: Song["swing"];
+  readonly key: Song["key"];
   readonly seed: number;
-  readonly events: readonly NoteEvent[];
+  readonly events: readonly PlayedNote[];
   readonly cut: boolean;
 }
 
@@ -38,7 +39,7 @@ const played = new WeakMap<readonly Note[], Played>();
  * are silent; one that is held past it ends there, and starts anew on the next pass. The same part and song give the
  * same list.
  */
-export const partEvents = (part: Pattern, song: Song, seed: number): readonly NoteEvent[] =>
+export const partEvents = (part: Pattern, song: Song, seed: number): readonly PlayedNote[] =>
   play(part, song, seed).events;
 
 /** Whether a part's arpeggio would play more notes than a pass can hold, so that it stops before the loop ends. */
@@ -46,7 +47,7 @@ export const isCut = (part: Pattern, song: Song, seed: number): boolean => play(
 
 function play(part: Pattern, song: Song, seed: number): Played {
   const { arpeggio } = part;
-  const { meter, loopBars, swing } = song;
+  const { meter, loopBars, swing, key } = song;
   const own = partSeed(seed, part);
   const last = played.get(part.notes);
   if (
@@ -54,10 +55,11 @@ function play(part: Pattern, song: Song, seed: number): Played {
     last.meter === meter &&
     last.loopBars === loopBars &&
     last.swing === swing &&
+    last.key === key &&
     last.seed === own
   )
     return last;
-  const made = { arpeggio, meter, loopBars, swing, seed: own, ...makeEvents(part, song, own) };
+  const made = { arpeggio, meter, loopBars, swing, key, seed: own, ...makeEvents(part, song, own) };
   played.set(part.notes, made);
   return made;
 }
@@ -67,20 +69,43 @@ function makeEvents(part: Pattern, song: Song, seed: number): Pick<Played, "even
   const swing = songSwing(song);
   const audible = part.notes.filter((n) => n.startTick < end);
   const { events, cut } = part.arpeggio.on
-    ? arpeggiate(audible, part.arpeggio, swing, end, seed)
+    ? arpeggiate(audible, part.arpeggio, { swing, loopTicks: end, key: song.key }, seed)
     : {
-        events: audible.map((n): NoteEvent => {
+        events: audible.map((n): PlayedNote => {
           const onTick = swingTick(n.startTick, swing);
           const offTick = Math.min(end, swingTick(n.startTick + n.lengthTicks, swing));
-          return { onTick, offTick: Math.max(onTick + 1, offTick), key: n.key, velocity: n.velocity };
+          return {
+            onTick,
+            offTick: Math.max(onTick + 1, offTick),
+            key: n.key,
+            velocity: n.velocity,
+            freeA: 0,
+            freeB: 0,
+          };
         }),
         cut: false,
       };
   return { events: events.filter((e) => e.onTick < end).sort((a, b) => a.onTick - b.onTick || a.key - b.key), cut };
 }
 
+/**
+ * What a part plays in one pass as notes of its own, to be played without the arpeggio: they sound as it did. With swing
+ * they may start or end a tick apart from it (half a millisecond at 120 BPM), as positions are whole ticks. At most
+ * MAX_NOTES; what the free lanes said is not kept.
+ */
+export function notesOf(part: Pattern, song: Song, seed: number, newId: () => string): Note[] {
+  const swing = songSwing(song);
+  const straight = (tick: number): number => straightTick(tick, swing);
+  return partEvents(part, song, seed)
+    .slice(0, MAX_NOTES)
+    .map(({ onTick, offTick, key, velocity }): Note => {
+      const startTick = straight(onTick);
+      return { id: newId(), startTick, lengthTicks: Math.max(1, straight(offTick) - startTick), key, velocity };
+    });
+}
+
 /** The fewest whole bars after which the events repeat within the loop; the loop's own length when they do not. */
-export function patternRepeatBars(events: readonly NoteEvent[], song: Song): number {
+export function patternRepeatBars(events: readonly PlayedNote[], song: Song): number {
   const bar = barTicks(song.meter);
   for (let bars = 1; bars < song.loopBars; bars++) {
     if (song.loopBars % bars === 0 && repeatsEvery(events, bars * bar, song.loopBars / bars)) return bars;
@@ -88,7 +113,7 @@ export function patternRepeatBars(events: readonly NoteEvent[], song: Song): num
   return song.loopBars;
 }
 
-function repeatsEvery(events: readonly NoteEvent[], period: number, times: number): boolean {
+function repeatsEvery(events: readonly PlayedNote[], period: number, times: number): boolean {
   if (events.length % times !== 0) return false;
   const perPass = events.length / times;
   return events.every((e, i) => {
@@ -98,7 +123,9 @@ function repeatsEvery(events: readonly NoteEvent[], period: number, times: numbe
       e.onTick - shift === first.onTick &&
       e.offTick - shift === first.offTick &&
       e.key === first.key &&
-      e.velocity === first.velocity
+      e.velocity === first.velocity &&
+      e.freeA === first.freeA &&
+      e.freeB === first.freeB
     );
   });
 }

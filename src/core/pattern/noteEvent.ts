@@ -6,3 +6,10 @@ export interface NoteEvent {
   /** MIDI velocity, 1 to 127. */
   readonly velocity: number;
 }
+
+/** What a part plays: a note with what it brings to modulations. */
+export interface PlayedNote extends NoteEvent {
+  /** What the free lanes of the arpeggio say for it, in percent: 0 without them. */
+  readonly freeA: number;
+  readonly freeB: number;
+}

@@ -101,7 +101,7 @@ describe("events", () => {
 
   test("a note held past the loop's end ends there; one that starts after it is silent", () => {
     const events = eventsOf(makeProject({ notes: [note(3000, 9000, 60), note(3840, 100, 61)] }));
-    expect(events).toEqual([{ onTick: 3000, offTick: 3840, key: 60, velocity: 127 }]);
+    expect(events).toEqual([{ onTick: 3000, offTick: 3840, key: 60, velocity: 127, freeA: 0, freeB: 0 }]);
   });
 
   test("the shortest repeat is found", () => {

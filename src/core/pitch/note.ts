@@ -58,6 +58,21 @@ export const SCALE_STEPS: Record<ScaleKind, readonly number[]> = {
 export const inScale = (midiKey: number, key: Key): boolean =>
   SCALE_STEPS[key.scale].includes((((midiKey - key.tonic) % 12) + 12) % 12);
 
+/**
+ * A key moved by so many steps of a scale, up or down. One that lies outside the scale keeps its distance from the note of
+ * the scale below it.
+ */
+export function moveInScale(midiKey: number, steps: number, { tonic, scale }: Key): number {
+  const degrees = SCALE_STEPS[scale];
+  const octave = Math.floor((midiKey - tonic) / 12);
+  const within = midiKey - tonic - 12 * octave;
+  const degree = degrees.findLastIndex((d) => d <= within);
+  const to = degree + steps;
+  const octaves = octave + Math.floor(to / degrees.length);
+  const inOctave = ((to % degrees.length) + degrees.length) % degrees.length;
+  return tonic + 12 * octaves + degrees[inOctave]! + within - degrees[degree]!;
+}
+
 /** A key with its cents: "A4", "G♯4 +20 ct". */
 export function describeKey(key: number, flats = false): string {
   const cents = Math.round((key - Math.round(key)) * 100);

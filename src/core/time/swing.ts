@@ -23,3 +23,17 @@ export function swingTick(tick: number, swing: Swing): number {
     within < gridTicks ? (within / gridTicks) * off : off + ((within - gridTicks) / gridTicks) * (pair - off);
   return Math.round(pairStart + swung);
 }
+
+/** The straight position that sounds at a tick, or as near to it as whole ticks allow: the way back of `swingTick`. */
+export function straightTick(tick: number, swing: Swing): number {
+  let low = tick - 2 * Math.ceil(swing.gridTicks);
+  let high = tick;
+  // Swing only moves later, and never changes the order.
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (swingTick(middle, swing) < tick) low = middle + 1;
+    else high = middle;
+  }
+  const over = swingTick(low, swing) - tick;
+  return Math.max(0, over > 0 && tick - swingTick(low - 1, swing) < over ? low - 1 : low);
+}

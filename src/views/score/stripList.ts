@@ -28,9 +28,14 @@ export const ORDER_TEXT: Record<Arpeggio["order"], string> = {
   up: "up",
   down: "down",
   upDown: "up and down",
+  downUp: "down and up",
+  outsideIn: "outside in",
+  insideOut: "inside out",
   asPlayed: "as played",
   chord: "chord",
   random: "random",
+  shuffle: "random, none twice",
+  drawn: "as drawn",
 };
 
 export const RESTART_TEXT: Record<Restart, string> = {

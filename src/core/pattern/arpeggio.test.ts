@@ -1,0 +1,264 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { makeProject, note } from "../../../tests/support/projects";
+import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
+import type { Arpeggio, ArpOrder, Song } from "../patch/project";
+import { loopTicks, notesOf, partEvents } from "./events";
+import { accentEvery, copyOf, evenSpread, fillEvenly, mirror, ramp, randomFill, shift, withLength } from "./fill";
+
+const CHORD = [note(0, 4 * 3840, 48, 100), note(0, 4 * 3840, 52, 80), note(0, 4 * 3840, 55, 60)];
+
+const play = (arpeggio: Partial<Arpeggio>, song: Partial<Song> = {}, notes: ReturnType<typeof note>[] = CHORD, seed = 7) => {
+  const project = makeProject({ notes, seed, song, arpeggio: { on: true, rate: { num: 1, den: 16 }, gate: 50, ...arpeggio } });
+  return partEvents(project.parts[0]!, project.song, project.seed);
+}; // prettier-ignore
+
+const laneOf = (id: LaneId, values: number[], more: Partial<StepLane> = {}): StepLane => ({
+  ...newLane(id, values.length),
+  values,
+  ...more,
+});
+
+describe("orders", () => {
+  const keys = (order: ArpOrder, more: Partial<Arpeggio> = {}) =>
+    play({ order, length: 64, rate: { num: 1, den: 8 }, ...more }).map((e) => e.key);
+  test("there and back, with the turning notes once or twice", () => {
+    expect(keys("downUp")).toEqual([55, 52, 48, 52, 55, 52, 48, 52]);
+    expect(keys("upDown", { repeatEnds: true })).toEqual([48, 52, 55, 55, 52, 48, 48, 52]);
+    expect(keys("downUp", { repeatEnds: true, octaves: 2 })).toEqual([67, 64, 60, 55, 52, 48, 48, 52]);
+  });
+  test("from the outside in and from the inside out, over the octaves", () => {
+    expect(keys("outsideIn")).toEqual([48, 55, 52, 48, 55, 52, 48, 55]);
+    expect(keys("insideOut", { octaves: 2 })).toEqual([60, 55, 64, 52, 67, 48, 60, 55]);
+  });
+  test("random without repeats plays every note once a round, and none twice in a row", () => {
+    const played = keys("shuffle", { octaves: 2, rate: { num: 1, den: 64 } });
+    expect(played).toHaveLength(64);
+    for (let round = 0; round + 6 <= 64; round += 6)
+      expect([...played.slice(round, round + 6)].sort((a, b) => a - b)).toEqual([48, 52, 55, 60, 64, 67]);
+    played.forEach((k, i) => expect(k).not.toBe(played[i - 1]));
+    expect(new Set(Array.from({ length: 10 }, (_, r) => played.slice(6 * r, 6 * r + 6).join())).size).toBeGreaterThan(
+      5,
+    );
+  });
+  test("a drawn order names notes from the lowest and counts on through the octaves", () => {
+    const lanes = { pick: laneOf("pick", [1, 3, 2, 4, 6]) };
+    expect(keys("drawn", { lanes }).slice(0, 5)).toEqual([48, 55, 52, 60, 67]);
+  });
+});
+
+describe("lanes", () => {
+  test("a rest uses up no note, a tie holds the note before it, and total time is kept", () => {
+    const lanes = { play: laneOf("play", [PLAY, REST, PLAY, TIE]) };
+    const events = play({ order: "up", gate: 100, lanes });
+    expect(events.slice(0, 4).map((e) => [e.onTick, e.offTick, e.key])).toEqual([
+      [0, 240, 48],
+      [480, 960, 52],
+      [960, 1200, 55],
+      [1440, 1920, 48],
+    ]);
+    // A quarter of all steps rest: the others sound without a gap.
+    expect(events.reduce((sum, e) => sum + e.offTick - e.onTick, 0)).toBe(0.75 * 3840);
+  });
+
+  test("lanes of lengths without a common divisor repeat together after their product, and not before", () => {
+    const lanes = {
+      velocity: laneOf("velocity", [100, 80, 60]),
+      octave: laneOf("octave", [0, 1, 0, -1, 0]),
+      gate: laneOf("gate", [50, 90]),
+    };
+    const flat = [note(0, 4 * 3840, 60, 100)];
+    const events = play({ lanes }, { loopBars: 4 }, flat);
+    const said = events.map((e) => `${e.key} ${e.velocity} ${e.offTick - e.onTick}`);
+    const repeats = (n: number): boolean => said.every((s, i) => i < n || s === said[i - n]);
+    expect([...Array.from({ length: 30 }, (_, i) => i + 1)].filter(repeats)).toEqual([30]);
+  });
+
+  test("directions", () => {
+    const values = [10, 20, 30, 40];
+    const walk = (direction: StepLane["direction"]) =>
+      play({ lanes: { freeA: laneOf("freeA", values, { direction }) } }).map((e) => e.freeA);
+    expect(walk("backward").slice(0, 5)).toEqual([40, 30, 20, 10, 40]);
+    expect(walk("pendulum").slice(0, 8)).toEqual([10, 20, 30, 40, 30, 20, 10, 20]);
+    expect(new Set(walk("random"))).toEqual(new Set(values));
+    expect(play({ lanes: { freeA: laneOf("freeA", values, { on: false }) } }).map((e) => e.freeA)).toEqual(
+      new Array(16).fill(0),
+    );
+  });
+
+  test("transposes by semitones, or by steps of the key", () => {
+    const lanes = { transpose: laneOf("transpose", [0, 2, -1]) };
+    const single = [note(0, 3840, 64)];
+    const key = { tonic: 0, scale: "major" } as const;
+    expect(play({ lanes }, { key }, single).slice(0, 3).map((e) => e.key)).toEqual([64, 66, 63]); // prettier-ignore
+    // In C major two steps above E is G, one below is D (any table of scales).
+    expect(play({ lanes, transposeIn: "degrees" }, { key }, single).slice(0, 3).map((e) => e.key)).toEqual([64, 67, 62]); // prettier-ignore
+    // F sharp lies outside: it keeps its semitone above F.
+    expect(play({ lanes, transposeIn: "degrees" }, { key }, [note(0, 3840, 66)]).slice(0, 3).map((e) => e.key)).toEqual([66, 70, 65]); // prettier-ignore
+  });
+
+  test("repeats share their step, each with the gate's part of its share", () => {
+    const events = play({ lanes: { repeats: laneOf("repeats", [1, 3]) } });
+    expect(events.slice(0, 4).map((e) => [e.onTick, e.offTick])).toEqual([
+      [0, 120],
+      [240, 280],
+      [320, 360],
+      [400, 440],
+    ]);
+    expect(events.slice(1, 4).map((e) => e.key)).toEqual([52, 52, 52]);
+  });
+
+  test("chance leaves out as many as it says, and the order goes on", () => {
+    const lanes = { chance: laneOf("chance", [30]) };
+    const events = play({ order: "up", lanes, rate: { num: 1, den: 64 } }, { loopBars: 32 }, [note(0, 32 * 3840, 48), note(0, 32 * 3840, 52)]); // prettier-ignore
+    const n = 32 * 64;
+    // Binomial: within four standard deviations of the mean.
+    expect(Math.abs(events.length - 0.3 * n)).toBeLessThan(4 * Math.sqrt(n * 0.3 * 0.7));
+    for (const e of events) expect(e.key).toBe((e.onTick / 60) % 2 === 0 ? 48 : 52);
+    expect(play({ lanes: { chance: laneOf("chance", [0]) } })).toEqual([]);
+  });
+
+  test("fresh values stay in their range, fall evenly, and are drawn anew when they should be", () => {
+    const drawn = (freshBars: number, take = 0, seed = 7) =>
+      play(
+        { lanes: { gate: laneOf("gate", [54, 54], { ranges: [41, 0], freshBars, take }) }, gate: 100 },
+        { loopBars: 8 },
+        [note(0, 8 * 3840, 60)],
+        seed,
+      ).map((e) => e.offTick - e.onTick);
+    const bars = (list: number[]) => Array.from({ length: 8 }, (_, b) => list.slice(16 * b, 16 * b + 16));
+    const each = drawn(0);
+    // 13 to 95 % of 240 ticks, on every other step; the others stay as they are.
+    each.forEach((ticks, i) => {
+      if (i % 2) return expect(ticks).toBe(Math.round(0.54 * 240));
+      expect(ticks).toBeGreaterThanOrEqual(31);
+      expect(ticks).toBeLessThanOrEqual(228);
+    });
+    expect(new Set(each.filter((_, i) => i % 2 === 0)).size).toBeGreaterThan(40);
+    const byBar = bars(drawn(1));
+    byBar.forEach((bar) => expect(new Set(bar).size).toBe(2));
+    expect(new Set(byBar.map((b) => b[0])).size).toBeGreaterThan(5);
+    const byTwo = bars(drawn(2));
+    expect(byTwo[0]).toEqual(byTwo[1]);
+    expect(byTwo[2]).toEqual(byTwo[3]);
+    expect(byTwo[0]).not.toEqual(byTwo[2]);
+    expect(drawn(1)).toEqual(drawn(1));
+    expect(drawn(1, 1)).not.toEqual(drawn(1));
+    expect(drawn(1, 0, 8)).not.toEqual(drawn(1));
+
+    const steps = play({ rate: { num: 1, den: 64 }, lanes: { transpose: laneOf("transpose", [0], { ranges: [2], freshBars: 0 }) } }, { loopBars: 32 }, [note(0, 32 * 3840, 60)]); // prettier-ignore
+    const counts = [58, 59, 60, 61, 62].map((key) => steps.filter((e) => e.key === key).length);
+    expect(counts.reduce((a, b) => a + b)).toBe(2048);
+    const even = 2048 / 5;
+    // Chi-square with 4 degrees of freedom passes 18.5 once in a thousand (standard table).
+    expect(counts.reduce((s, c) => s + (c - even) ** 2 / even, 0)).toBeLessThan(18.5);
+  });
+
+  test("keys that lanes push out of MIDI's range come back by octaves", () => {
+    const up = play({ lanes: { transpose: laneOf("transpose", [24, -24]) } }, {}, [note(0, 3840, 120)]);
+    expect(up[0]!.key).toBe(120);
+    const down = play({ lanes: { octave: laneOf("octave", [-3]) } }, {}, [note(0, 3840, 5)]);
+    expect(down[0]!.key).toBe(5);
+  });
+});
+
+describe("when it starts again", () => {
+  const onsets = (arpeggio: Partial<Arpeggio>, notes = CHORD) =>
+    play({ order: "up", rate: { num: 3, den: 16 }, ...arpeggio }, { loopBars: 2 }, notes).map((e) => [e.onTick, e.key]);
+  test("with the loop it runs over the bar line, with each bar it begins there anew", () => {
+    expect(onsets({}).slice(5, 8)).toEqual([[3600, 55], [4320, 48], [5040, 52]]); // prettier-ignore
+    expect(onsets({ restart: "bar" }).slice(5, 8)).toEqual([[3600, 55], [3840, 48], [4560, 52]]); // prettier-ignore
+  });
+  test("with a chord it begins where notes are added", () => {
+    const notes = [note(0, 1000, 48), note(1000, 3000, 50), note(1000, 3000, 53)];
+    expect(onsets({ restart: "chord" }, notes)).toEqual([[0, 48], [720, 48], [1000, 50], [1720, 53], [2440, 50], [3160, 53], [3880, 50]]); // prettier-ignore
+  });
+  test("a latch holds a chord until the next one is played", () => {
+    const notes = [note(0, 100, 48), note(50, 200, 52), note(1920, 10, 60)];
+    const events = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, notes);
+    expect(events.map((e) => e.key)).toEqual([48, 52, 60, 60]);
+  });
+});
+
+describe("fill tools", () => {
+  const text = (hits: number, steps: number) => evenSpread(hits, steps).map((h) => (h ? "x" : ".")).join(""); // prettier-ignore
+  test("even spreads are Toussaint's rhythms, up to where they begin", () => {
+    // Toussaint 2005, written from memory.
+    const table = [
+      "x.", "x..", "x...", "x.x", "x.x..", "x.xx", "x.x.x", "x.x.x..", "x..x..x.", "x.x.x.x", "x.x.x.x..",
+      "x..x..x..x.", "x.xxxx", "x.xx.xx", "x.xx.xx.", "x.x.x.x.x", "x.x.x.x.x..", "x..x.x..x.x.", "x..x..x..x..x...",
+      "x.xxxxxx", "x.xx.x.xx.x.", "x..x.x.x..x.x.x.", "x.xx.x.x.xx.x.x.", "x..x.x.x.x.x..x.x.x.x.x.",
+      "x.xx.x.x.x.x.xx.x.x.x.x.",
+    ]; // prettier-ignore
+    for (const rhythm of table) {
+      const hits = rhythm.replaceAll(".", "").length;
+      const ours = text(hits, rhythm.length);
+      expect(ours[0]).toBe("x");
+      expect((rhythm + rhythm).includes(ours), `${hits} in ${rhythm.length}: ${ours}`).toBe(true);
+    }
+    expect(text(0, 4)).toBe("....");
+    expect(text(9, 4)).toBe("xxxx");
+    expect(evenSpread(3, 8, 1)).toEqual([...evenSpread(3, 8).slice(1), true]);
+  });
+  test("each does what it says and stays in range", () => {
+    const lane = laneOf("velocity", [10, 20, 30, 40], { ranges: [1, 2, 3, 4] });
+    expect(shift(lane, 1)).toMatchObject({ values: [40, 10, 20, 30], ranges: [4, 1, 2, 3] });
+    expect(shift(lane, -5).values).toEqual([20, 30, 40, 10]);
+    expect(mirror(lane)).toMatchObject({ values: [40, 30, 20, 10], ranges: [4, 3, 2, 1] });
+    expect(ramp(lane, "velocity", 100, 300).values).toEqual([100, 167, 200, 200]);
+    expect(accentEvery(lane, "velocity", 3).values).toEqual([120, 20, 30, 120]);
+    expect(fillEvenly(newLane("play", 8), "play", 3, 0).values).toEqual([1, 0, 0, 1, 0, 0, 1, 0]);
+    expect(withLength(lane, 6).values).toEqual([10, 20, 30, 40, 10, 20]);
+    expect(withLength(lane, 2).ranges).toEqual([1, 2]);
+    expect(randomFill(lane, "velocity", 1)).toEqual(randomFill(lane, "velocity", 1));
+    expect(new Set(randomFill(newLane("octave", 64), "octave", 1).values)).toEqual(new Set([-3, -2, -1, 0, 1, 2, 3]));
+    // From -3 to 3 octaves to 0 to 100 %.
+    expect(copyOf(newLane("freeA", 2), "freeA", laneOf("octave", [-3, 0, 3]), "octave").values).toEqual([0, 50, 100]);
+  });
+});
+
+test("whatever its settings, without lanes that transpose an arpeggio plays notes of its chord and their octaves", () => {
+  fc.assert(
+    fc.property(arbitraryProject, ({ parts, song, seed }) => {
+      for (const part of parts) {
+        const { transpose, ...lanes } = part.arpeggio.lanes;
+        const own = {
+          ...part,
+          arpeggio: { ...part.arpeggio, on: true, lanes: transpose ? lanes : part.arpeggio.lanes },
+        };
+        const classes = new Set(part.notes.map((n) => n.key % 12));
+        for (const e of partEvents(own, song, seed)) expect(classes.has(e.key % 12)).toBe(true);
+      }
+    }),
+    { numRuns: 60 },
+  );
+});
+
+test("frozen to notes, it plays what the arpeggio played; with swing within a tick", () => {
+  fc.assert(
+    fc.property(arbitraryProject, fc.boolean(), ({ parts, song, seed }, straight) => {
+      const own = { ...parts[0]!, arpeggio: { ...parts[0]!.arpeggio, on: true, swingFrom: straight ? ("song" as const) : parts[0]!.arpeggio.swingFrom } }; // prettier-ignore
+      const inSong = straight ? { ...song, swing: { ...song.swing, percent: 50 } } : song;
+      const events = partEvents(own, inSong, seed);
+      fc.pre(events.length <= 4096);
+      let id = 0;
+      const notes = notesOf(own, inSong, seed, () => `n${id++}`);
+      const again = partEvents({ ...own, notes, arpeggio: { ...own.arpeggio, on: false } }, inSong, seed);
+      const end = loopTicks(inSong);
+      const bare = (e: { onTick: number; offTick: number; key: number; velocity: number }) => [e.key, e.velocity];
+      const ordered = (list: typeof events) => [...list].sort((a, b) => a.onTick - b.onTick || a.key - b.key || a.offTick - b.offTick); // prettier-ignore
+      expect(again).toHaveLength(events.length);
+      if (straight)
+        expect(ordered(again).map((e) => [e.onTick, e.offTick, ...bare(e)])).toEqual(
+          ordered(events).map((e) => [e.onTick, Math.min(end, e.offTick), ...bare(e)]),
+        );
+      else
+        notes.forEach((n, i) => {
+          const back = again.filter((e) => e.key === n.key && Math.abs(e.onTick - events[i]!.onTick) <= 1);
+          expect(back.some((e) => Math.abs(e.offTick - Math.min(end, events[i]!.offTick)) <= 1)).toBe(true);
+        });
+    }),
+    { numRuns: 40 },
+  );
+});
