@@ -2,6 +2,7 @@ import { withModule, withoutModule, withoutRoutes } from "@/core/patch/edit";
 import type { KindName, Module } from "@/core/patch/kinds";
 import type { Envelope } from "@/core/patch/kinds/envelope";
 import type { Shape } from "@/core/patch/kinds/shape";
+import type { LaneId, StepLane } from "@/core/patch/lanes";
 import {
   MAX_ROUTES,
   type Arpeggio,
@@ -12,6 +13,7 @@ import {
   type Route,
   type Song,
 } from "@/core/patch/project";
+import { notesOf } from "@/core/pattern/events";
 import { targetAt } from "@/core/patch/targets";
 import type { Edit } from "./projectStore";
 
@@ -38,6 +40,24 @@ export const editNotes = (partId: string, change: (notes: readonly Note[]) => re
 
 export const editArpeggio = (partId: string, change: Partial<Arpeggio>): Edit =>
   editPart(partId, (part) => ({ ...part, arpeggio: { ...part.arpeggio, ...change } }));
+
+/** Writes what a part's arpeggio plays as notes of its own, and switches it off. `newId` names the notes. */
+export const freezeArpeggio =
+  (partId: string, newId: () => string): Edit =>
+  (p) =>
+    editPart(partId, (part) => ({
+      ...part,
+      notes: notesOf(part, p.song, p.seed, newId),
+      arpeggio: { ...part.arpeggio, on: false },
+    }))(p);
+
+/** Changes a lane of a part's arpeggio; `change` gets undefined where there is none yet. */
+export const editLane = (partId: string, id: LaneId, change: (lane: StepLane | undefined) => StepLane): Edit =>
+  editPart(partId, (part) => {
+    const { lanes } = part.arpeggio;
+    const lane = change(lanes[id]);
+    return lane === lanes[id] ? part : { ...part, arpeggio: { ...part.arpeggio, lanes: { ...lanes, [id]: lane } } };
+  });
 
 const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit =>
   editPart(partId, (part) => {

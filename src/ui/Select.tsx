@@ -27,3 +27,21 @@ export function Select<T extends string>({
     </select>
   );
 }
+
+/** A list behind its label, in line with value rows. */
+export function SelectRow<T extends string>(props: {
+  label: string;
+  value: T;
+  options: readonly { readonly value: T; readonly text: string }[];
+  onChange: (value: T) => void;
+  /** For readers of the screen, where the label alone does not say of what. */
+  name?: string;
+}) {
+  const { label, name = label, ...rest } = props;
+  return (
+    <div className="grid grid-cols-[84px_1fr] items-center gap-x-2 py-[2px]">
+      <span className="truncate text-[12px]">{label}</span>
+      <Select {...rest} label={name} className="field h-[22px] w-full min-w-0 py-0" />
+    </div>
+  );
+}

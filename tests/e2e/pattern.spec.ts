@@ -82,3 +82,46 @@ test("notes are drawn by mouse: added, moved, stretched, deleted", async ({ stud
   await page.keyboard.press("ArrowRight");
   await expect(page.getByTestId("start-position")).toHaveText("1.2.1");
 });
+
+test("lanes of an arpeggio: hits spread by number, velocities drawn across, frozen to notes; each is heard", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  await page.getByRole("button", { name: /^Arpeggio/ }).click();
+  await page.getByRole("tab", { name: /^Play/ }).click();
+  await typeValue(page, "Even hits", "4");
+  await expect(page.getByRole("tab", { name: "Play on" })).toBeVisible();
+  await expect(page.getByRole("img", { name: "Arpeggio: 16 notes", exact: true })).toBeVisible();
+  await page.getByRole("tab", { name: "Velocity" }).click();
+  const lane = page.getByTestId("lane-editor");
+  const { x, y, width, height } = (await lane.boundingBox())!;
+  // Full in the first half of the bar, nearly nothing in the second.
+  for (const [from, to, at] of [
+    [0.002, 0.12, 0.06],
+    [0.128, 0.247, 0.9],
+  ] as const) {
+    await page.mouse.move(x + width * from, y + height * at);
+    await page.mouse.down();
+    await page.mouse.move(x + width * to, y + height * at, { steps: 4 });
+    await page.mouse.up();
+  }
+  await lane.focus();
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("Shift+ArrowRight");
+  await page.keyboard.press("ArrowDown");
+  await expect(slider(page, "2 steps")).toHaveAttribute("aria-valuetext", /^1[89]\d %/);
+  await page.keyboard.press("Control+z");
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const { left, sampleRate } = await recording(page, 1.9);
+  // Quarters at 122 BPM: each begins in what is left of the one before, the third and fourth at a tenth of the velocity.
+  const beat = (60 / 122) * sampleRate;
+  const level = (beats: number): number => rms(left.subarray(Math.round(beats * beat), Math.round((beats + 0.15) * beat))); // prettier-ignore
+  for (const n of [1, 2, 3]) expect(level(n)).toBeGreaterThan(3 * level(n - 0.2));
+  expect(level(2)).toBeLessThan(0.5 * level(0));
+  expect(level(3)).toBeLessThan(0.5 * level(1));
+  await page.keyboard.press("Space");
+  await page.getByRole("button", { name: "to notes" }).click();
+  await page.getByRole("button", { name: /^Notes/ }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 16\./ })).toBeVisible();
+  await saved(page);
+});

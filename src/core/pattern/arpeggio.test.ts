@@ -5,7 +5,18 @@ import { makeProject, note } from "../../../tests/support/projects";
 import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
 import type { Arpeggio, ArpOrder, Song } from "../patch/project";
 import { loopTicks, notesOf, partEvents } from "./events";
-import { accentEvery, copyOf, evenSpread, fillEvenly, mirror, ramp, randomFill, shift, withLength } from "./fill";
+import {
+  accentEvery,
+  copyOf,
+  evenSpread,
+  fillEvenly,
+  hitsOf,
+  mirror,
+  ramp,
+  randomFill,
+  shift,
+  withLength,
+} from "./fill";
 
 const CHORD = [note(0, 4 * 3840, 48, 100), note(0, 4 * 3840, 52, 80), note(0, 4 * 3840, 55, 60)];
 
@@ -209,6 +220,7 @@ describe("fill tools", () => {
     expect(ramp(lane, "velocity", 100, 300).values).toEqual([100, 167, 200, 200]);
     expect(accentEvery(lane, "velocity", 3).values).toEqual([120, 20, 30, 120]);
     expect(fillEvenly(newLane("play", 8), "play", 3, 0).values).toEqual([1, 0, 0, 1, 0, 0, 1, 0]);
+    expect(hitsOf(fillEvenly(newLane("velocity", 16), "velocity", 5, 2), "velocity")).toBe(5);
     expect(withLength(lane, 6).values).toEqual([10, 20, 30, 40, 10, 20]);
     expect(withLength(lane, 2).ranges).toEqual([1, 2]);
     expect(randomFill(lane, "velocity", 1)).toEqual(randomFill(lane, "velocity", 1));

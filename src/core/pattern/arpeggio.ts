@@ -61,6 +61,38 @@ function restartsOf(arp: Arpeggio, notes: readonly Note[], { swing, loopTicks }:
   }
 }
 
+/** A step of an arpeggio: where it begins and ends before swing, in ticks that need not be whole. */
+export interface Step extends StepPlace {
+  readonly tick: number;
+  readonly end: number;
+}
+
+/** The steps of one pass. */
+function stepsOf(arp: Arpeggio, held: readonly Note[], song: ArpeggioSong): Step[] {
+  // Steps are placed from the fraction itself and rounded once: sevenths and ninths would drift otherwise.
+  const stepTick = (step: number): number => (step * arp.rate.num * TICKS_PER_WHOLE) / arp.rate.den;
+  const starts = restartsOf(arp, held, song);
+  const steps: Step[] = [];
+  starts.forEach((from, s) => {
+    const to = starts[s + 1] ?? Infinity;
+    for (let count = 0; Math.round(from + stepTick(count)) < Math.min(to, song.loopTicks); count++) {
+      const tick = from + stepTick(count);
+      const end = Math.min(to, from + stepTick(count + 1));
+      steps.push({ tick, end, count, ofPass: steps.length, bar: Math.floor(tick / song.swing.barTicks) });
+    }
+  });
+  return steps;
+}
+
+const heldBy = (arp: Arpeggio, notes: readonly Note[], loopTicks: number): readonly Note[] => {
+  const inOrderOfPlay = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
+  return arp.latch ? latched(inOrderOfPlay, loopTicks) : inOrderOfPlay;
+};
+
+/** The steps that an arpeggio walks through in one pass, whether notes are held or not: what its lanes are drawn over. */
+export const arpeggioSteps = (notes: readonly Note[], arp: Arpeggio, song: ArpeggioSong): Step[] =>
+  stepsOf(arp, heldBy(arp, notes, song.loopTicks), song);
+
 /** A key that lanes have moved, brought back by octaves where MIDI has no such key. */
 function foldKey(key: number): number {
   let folded = key;
@@ -76,82 +108,71 @@ function foldKey(key: number): number {
  * Gates over 100 % overlap the next step. It stops at MAX_EVENTS.
  */
 export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: ArpeggioSong, seed: number): Arpeggiated {
-  const { loopTicks } = song;
-  // Steps are placed from the fraction itself and rounded once: sevenths and ninths would drift otherwise.
-  const stepTick = (step: number): number => (step * arp.rate.num * TICKS_PER_WHOLE) / arp.rate.den;
-  const swing = arp.swingFrom === "own" ? { ...song.swing, percent: arp.swing, gridTicks: stepTick(1) } : song.swing;
-  const asPlayed = [...notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
-  const inOrderOfPlay = arp.latch ? latched(asPlayed, loopTicks) : asPlayed;
-  const starts = restartsOf(arp, inOrderOfPlay, song);
+  const inOrderOfPlay = heldBy(arp, notes, song.loopTicks);
+  const gridTicks = (arp.rate.num * TICKS_PER_WHOLE) / arp.rate.den;
+  const swing = arp.swingFrom === "own" ? { ...song.swing, percent: arp.swing, gridTicks } : song.swing;
   const events: Mutable<PlayedNote>[] = [];
   let next = 0;
   let held: Note[] = [];
   let cycle: Held[] = [];
-  let ofPass = 0;
+  let inOrder = 0;
   let played = 0;
   let ringing: Mutable<PlayedNote>[] = [];
-  for (let s = 0; s < starts.length; s++) {
-    const from = starts[s]!;
-    const to = starts[s + 1] ?? Infinity;
-    let inOrder = 0;
-    for (let count = 0; Math.round(from + stepTick(count)) < Math.min(to, loopTicks); count++, ofPass++) {
-      const tick = from + stepTick(count);
-      if (count % arp.length === 0) inOrder = 0;
-      const before = held;
-      if (held.some((n) => tick >= n.startTick + n.lengthTicks))
-        held = held.filter((n) => tick < n.startTick + n.lengthTicks);
-      for (; next < inOrderOfPlay.length && inOrderOfPlay[next]!.startTick <= tick; next++) {
-        const n = inOrderOfPlay[next]!;
-        if (tick < n.startTick + n.lengthTicks) held = [...held, n];
-      }
-      if (held !== before) {
-        const unique = new Map(held.map((n) => [n.key, { key: n.key, velocity: n.velocity }]));
-        cycle = cycleOf([...unique.values()], arp);
-      }
-      const place: StepPlace = { count, ofPass, bar: Math.floor(tick / song.swing.barTicks) };
-      const value = (id: LaneId, otherwise: number): number => {
-        const lane = arp.lanes[id];
-        return lane?.on ? laneValue(lane, id, seed, place) : otherwise;
-      };
-      const end = Math.min(to, from + stepTick(count + 1));
-      const gate = value("gate", arp.gate);
-      const does = value("play", PLAY);
-      if (cycle.length === 0 || does === REST) {
-        ringing = [];
-        // Silence is no rest that somebody wrote: the order goes on under it.
-        if (does === PLAY) inOrder++;
-        continue;
-      }
-      if (does === TIE) {
-        const onTick = swingTick(tick, swing);
-        const offTick = onTick + Math.max(1, Math.round(((swingTick(end, swing) - onTick) * gate) / 100));
-        for (const e of ringing) e.offTick = Math.max(e.offTick, offTick);
-        continue;
-      }
-      const keys = stepKeys(cycle, arp, { inOrder, played, ofPass, pick: value("pick", 1) }, seed);
-      inOrder++;
-      played++;
+  for (const step of stepsOf(arp, inOrderOfPlay, song)) {
+    const { tick, end, ofPass } = step;
+    if (step.count % arp.length === 0) inOrder = 0;
+    const before = held;
+    if (held.some((n) => tick >= n.startTick + n.lengthTicks))
+      held = held.filter((n) => tick < n.startTick + n.lengthTicks);
+    for (; next < inOrderOfPlay.length && inOrderOfPlay[next]!.startTick <= tick; next++) {
+      const n = inOrderOfPlay[next]!;
+      if (tick < n.startTick + n.lengthTicks) held = [...held, n];
+    }
+    if (held !== before) {
+      const unique = new Map(held.map((n) => [n.key, { key: n.key, velocity: n.velocity }]));
+      cycle = cycleOf([...unique.values()], arp);
+    }
+    const value = (id: LaneId, otherwise: number): number => {
+      const lane = arp.lanes[id];
+      return lane?.on ? laneValue(lane, id, seed, step) : otherwise;
+    };
+    const gate = value("gate", arp.gate);
+    const does = value("play", PLAY);
+    if (cycle.length === 0 || does === REST) {
       ringing = [];
-      const repeats = value("repeats", 1);
-      const chance = value("chance", 100) / 100;
-      const louder = value("velocity", 100) / 100;
-      const up = 12 * value("octave", 0);
-      const by = value("transpose", 0);
-      const [freeA, freeB] = [value("freeA", 0), value("freeB", 0)];
-      for (let r = 0; r < repeats; r++) {
-        if (chance < 1 && hash01(seed, LANE_CHANCE, ofPass, r) >= chance) continue;
-        const onTick = swingTick(tick + ((end - tick) * r) / repeats, swing);
-        const length = swingTick(tick + ((end - tick) * (r + 1)) / repeats, swing) - onTick;
-        const offTick = onTick + Math.max(1, Math.round((length * gate) / 100));
-        ringing = [];
-        for (const h of keys) {
-          if (events.length === MAX_EVENTS) return { events, cut: true };
-          const moved = arp.transposeIn === "degrees" ? moveInScale(h.key, by, song.key) : h.key + by;
-          const velocity = Math.min(127, Math.max(1, Math.round(h.velocity * louder)));
-          const event = { onTick, offTick, key: foldKey(moved + up), velocity, freeA, freeB };
-          events.push(event);
-          ringing.push(event);
-        }
+      // Silence is no rest that somebody wrote: the order goes on under it.
+      if (does === PLAY) inOrder++;
+      continue;
+    }
+    if (does === TIE) {
+      const onTick = swingTick(tick, swing);
+      const offTick = onTick + Math.max(1, Math.round(((swingTick(end, swing) - onTick) * gate) / 100));
+      for (const e of ringing) e.offTick = Math.max(e.offTick, offTick);
+      continue;
+    }
+    const keys = stepKeys(cycle, arp, { inOrder, played, ofPass, pick: value("pick", 1) }, seed);
+    inOrder++;
+    played++;
+    ringing = [];
+    const repeats = value("repeats", 1);
+    const chance = value("chance", 100) / 100;
+    const louder = value("velocity", 100) / 100;
+    const up = 12 * value("octave", 0);
+    const by = value("transpose", 0);
+    const [freeA, freeB] = [value("freeA", 0), value("freeB", 0)];
+    for (let r = 0; r < repeats; r++) {
+      if (chance < 1 && hash01(seed, LANE_CHANCE, ofPass, r) >= chance) continue;
+      const onTick = swingTick(tick + ((end - tick) * r) / repeats, swing);
+      const length = swingTick(tick + ((end - tick) * (r + 1)) / repeats, swing) - onTick;
+      const offTick = onTick + Math.max(1, Math.round((length * gate) / 100));
+      ringing = [];
+      for (const h of keys) {
+        if (events.length === MAX_EVENTS) return { events, cut: true };
+        const moved = arp.transposeIn === "degrees" ? moveInScale(h.key, by, song.key) : h.key + by;
+        const velocity = Math.min(127, Math.max(1, Math.round(h.velocity * louder)));
+        const event = { onTick, offTick, key: foldKey(moved + up), velocity, freeA, freeB };
+        events.push(event);
+        ringing.push(event);
       }
     }
   }

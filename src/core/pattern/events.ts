@@ -2,7 +2,7 @@ import { MAX_NOTES, type Note, type Part, type Song } from "../patch/project";
 import { barTicks } from "../time/meter";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { straightTick, swingTick, type Swing } from "../time/swing";
-import { arpeggiate } from "./arpeggio";
+import { arpeggiate, arpeggioSteps, type ArpeggioSong, type Step } from "./arpeggio";
 import { hash32, hashText } from "./chance";
 import type { PlayedNote } from "./noteEvent";
 
@@ -13,6 +13,16 @@ const songSwing = (song: Song): Swing => ({
   gridTicks: TICKS_PER_WHOLE / song.swing.grid,
   barTicks: barTicks(song.meter),
 });
+
+const arpeggioSong = (song: Song): ArpeggioSong => ({
+  swing: songSwing(song),
+  loopTicks: loopTicks(song),
+  key: song.key,
+});
+
+/** The steps of a part's arpeggio in one pass: what its lanes are drawn over. */
+export const stepsOfPart = (part: Pattern, song: Song): Step[] =>
+  arpeggioSteps(part.notes, part.arpeggio, arpeggioSong(song));
 
 /** The seed of a part's draws: parts with the same settings draw apart. */
 export const partSeed = (seed: number, part: Pick<Part, "id">): number => hash32(seed, hashText(part.id));
@@ -69,7 +79,7 @@ function makeEvents(part: Pattern, song: Song, seed: number): Pick<Played, "even
   const swing = songSwing(song);
   const audible = part.notes.filter((n) => n.startTick < end);
   const { events, cut } = part.arpeggio.on
-    ? arpeggiate(audible, part.arpeggio, { swing, loopTicks: end, key: song.key }, seed)
+    ? arpeggiate(audible, part.arpeggio, arpeggioSong(song), seed)
     : {
         events: audible.map((n): PlayedNote => {
           const onTick = swingTick(n.startTick, swing);

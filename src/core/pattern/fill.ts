@@ -61,6 +61,9 @@ export function fillEvenly(lane: StepLane, id: LaneId, hits: number, rotation: n
   return withValues(lane, id, (i) => (spread[i] ? hit : none));
 }
 
+/** How many of a lane's steps are hits. */
+export const hitsOf = (lane: StepLane, id: LaneId): number => lane.values.filter((v) => v === hitValues(id).hit).length;
+
 /** Every n-th step from the first on is a hit, the others keep their values. */
 export const accentEvery = (lane: StepLane, id: LaneId, n: number): StepLane =>
   withValues(lane, id, (i) => (i % Math.max(1, n) === 0 ? hitValues(id).hit : lane.values[i]!));

@@ -37,7 +37,7 @@ export function Rail() {
   const parts = useProject((s) => s.project.parts);
   const partId = useView((v) => v.partId);
   const open = (part: Part, strip: StripId): void => {
-    view.setState({ partId: part.id, strip, selectedNotes: new Set() });
+    view.setState({ partId: part.id, strip, selectedNotes: new Set(), laneSteps: new Set() });
     if (path !== "/") router.push("/");
   };
   const actions = (part: Part): MenuEntry[] => [

@@ -15,8 +15,8 @@ import type { Timeline } from "./timeline";
 const EnvelopeEditor = later(() => import("./editors/EnvelopeEditor").then((m) => m.EnvelopeEditor));
 const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.NoteEditor));
 const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
-const ArpeggioEditor = later(() => import("./editors/WideEditors").then((m) => m.ArpeggioEditor));
-const HeardEditor = later(() => import("./editors/WideEditors").then((m) => m.HeardEditor));
+const ArpeggioEditor = later(() => import("./editors/ArpeggioEditor").then((m) => m.ArpeggioEditor));
+const HeardEditor = later(() => import("./editors/HeardEditor").then((m) => m.HeardEditor));
 
 /** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
 export function ScoreView() {

@@ -94,6 +94,7 @@ export class Studio {
       scrollTick: 0,
       startTick: 0,
       selectedNotes: new Set(),
+      laneSteps: new Set(),
       noteSnap: NOTE_SNAP,
     });
   }

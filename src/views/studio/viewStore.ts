@@ -1,5 +1,6 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Address } from "@/core/patch/address";
+import type { LaneId } from "@/core/patch/lanes";
 import type { NoteValue } from "@/core/time/noteValue";
 
 /** What a strip of the score shows. */
@@ -37,6 +38,9 @@ export interface ViewState {
   readonly startTick: number;
   readonly noteSnap: NoteValue;
   readonly selectedNotes: ReadonlySet<string>;
+  /** The lane of the arpeggio that is drawn, and which of its steps are chosen. */
+  readonly lane: LaneId;
+  readonly laneSteps: ReadonlySet<number>;
   readonly theme: Theme;
   /** The module whose name is to be typed next. */
   readonly renaming: string | null;
@@ -57,6 +61,8 @@ export const createViewStore = (): ViewStore =>
     startTick: 0,
     noteSnap: NOTE_SNAP,
     selectedNotes: new Set(),
+    lane: "velocity",
+    laneSteps: new Set(),
     theme: "system",
     renaming: null,
     shortcutsOpen: false,

@@ -1,19 +1,18 @@
 import { useCallback, useMemo } from "react";
 import { partEvents } from "@/core/pattern/events";
-import type { Address } from "@/core/patch/address";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { usePart, useProject } from "@/views/studio/studio";
-import { heardValue } from "../heardTracks";
+import { LaneEditor, LaneTabs } from "../lanes/LaneEditor";
 import { keyToY, paintEvents, paintGrid, pitchRange } from "../paint";
 import { Playhead } from "../Playhead";
-import { moversOf, ORDER_TEXT } from "../stripList";
-import { GUTTER, HeardCanvas, LABEL_WIDTH } from "../Strips";
+import { ORDER_TEXT } from "../stripList";
+import { GUTTER, LABEL_WIDTH } from "../Strips";
 import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 
-/** What the arpeggio plays, large enough to read every note. */
+/** What the arpeggio plays, large enough to read every note, and under it one of the lanes that it walks through. */
 export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
@@ -40,12 +39,11 @@ export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
     <EditorFrame
       title="Arpeggio"
       subtitle={
-        arpeggio.on
-          ? `${ORDER_TEXT[arpeggio.order]}: ${events.length} notes in one pass, made from the chords above`
-          : "off: the notes play as they are written"
+        arpeggio.on ? `${ORDER_TEXT[arpeggio.order]}, ${events.length} notes` : "off: the notes play as written"
       }
+      tools={<LaneTabs />}
     >
-      <div className="absolute inset-0 flex">
+      <div className="absolute inset-x-0 top-0 flex h-1/2">
         <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} aria-hidden>
           {Array.from({ length: range.high - range.low + 1 }, (_, i) => range.low + i)
             .filter((key) => events.some((e) => e.key === key))
@@ -75,26 +73,8 @@ export function ArpeggioEditor({ timeline }: { timeline: Timeline }) {
           )}
         </div>
       </div>
-    </EditorFrame>
-  );
-}
-
-/** An as-heard curve, large. */
-export function HeardEditor({ address, timeline }: { address: Address; timeline: Timeline }) {
-  const part = usePart();
-  const songModules = useProject((s) => s.project.modules);
-  const [size, sizeRef] = useSize();
-  return (
-    <EditorFrame
-      title={`${heardValue(part.patch, address)?.row.label ?? ""}, as heard`}
-      subtitle={`${moversOf(part, songModules, address)}; the newest note is strong, the others faint`}
-    >
-      <div className="absolute inset-0 flex">
-        <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />
-        <div ref={sizeRef} className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
-          <HeardCanvas address={address} timeline={timeline} large />
-          <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
-        </div>
+      <div className="absolute inset-x-0 bottom-0 h-1/2">
+        <LaneEditor timeline={timeline} />
       </div>
     </EditorFrame>
   );

@@ -1,0 +1,15 @@
+import { LANES, type LaneId, type LaneKind, type StepLane } from "@/core/patch/lanes";
+import { formatAmount } from "@/core/patch/valueText";
+
+/** A lane's value as it reads: a word where it has one, else a number with its unit; signed where it counts both ways. */
+export function laneValueText(id: LaneId, value: number): string {
+  const kind: LaneKind = LANES[id];
+  return kind.names?.[value] ?? formatAmount(value, kind.row.unit, kind.row.digits, kind.around);
+}
+
+export const DIRECTION_TEXT: Record<StepLane["direction"], string> = {
+  forward: "forward",
+  backward: "backward",
+  pendulum: "there and back",
+  random: "random",
+};
