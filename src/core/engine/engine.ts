@@ -94,10 +94,8 @@ export class Engine {
       }
       kept.add(known);
       known.load(p, frame);
-      if (retimed) {
-        known.seek(frame);
-        known.bank.relocated();
-      }
+      // Another length of the loop brings other events, which are sought when they are taken over.
+      if (retimed) known.bank.relocated();
       return known;
     });
     for (const part of playing) {

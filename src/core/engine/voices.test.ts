@@ -184,6 +184,25 @@ describe("edits while notes sound", () => {
     expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ wave: "triangle" });
   });
 
+  test("a value that is edited glides in as 1 - e^(-3 t / 10 ms) does", () => {
+    const engine = newEngine();
+    const at = (cutoff: number): Project => makeProject({ ...held, values: { ...held.values, "filter.cutoff": cutoff } }); // prettier-ignore
+    engine.load(compileProject(at(2000)));
+    engine.play(0);
+    run(engine, 24_000);
+    const { bank } = engine.parts[0]!;
+    const use = bank.sound.motion.uses.findIndex((u) => u.form === "log2hz");
+    const before = bank.value(use, 0);
+    engine.load(compileProject(at(500)));
+    for (let frame = 64; frame <= 960; frame += 64) {
+      run(engine, 64);
+      // Two octaves down.
+      expect(before - bank.value(use, 0)).toBeCloseTo(2 * (1 - Math.exp((-3 * frame) / 480)), 3);
+    }
+    run(engine, 4800);
+    expect(before - bank.value(use, 0)).toBeCloseTo(2, 6);
+  });
+
   test("a shape that moves nothing goes: what another smooths stays where it was", () => {
     const shape = (id: string) => ({ ...newShape(id, id), values: { phase: 0, smoothing: 150 } });
     const both = makeProject({

@@ -219,6 +219,7 @@ describe("fill tools", () => {
     expect(mirror(lane)).toMatchObject({ values: [40, 30, 20, 10], ranges: [4, 3, 2, 1] });
     expect(ramp(lane, "velocity", 100, 300).values).toEqual([100, 167, 200, 200]);
     expect(accentEvery(lane, "velocity", 3).values).toEqual([120, 20, 30, 120]);
+    expect(accentEvery(lane, "velocity", 0).values).toEqual([120, 120, 120, 120]);
     expect(fillEvenly(newLane("play", 8), "play", 3, 0).values).toEqual([1, 0, 0, 1, 0, 0, 1, 0]);
     expect(hitsOf(fillEvenly(newLane("velocity", 16), "velocity", 5, 2), "velocity")).toBe(5);
     expect(withLength(lane, 6).values).toEqual([10, 20, 30, 40, 10, 20]);
