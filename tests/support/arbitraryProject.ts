@@ -170,10 +170,11 @@ const notes: fc.Arbitrary<Note[]> = fc
       lengthTicks: fc.integer({ min: 1, max: 6000 }),
       key: fc.integer({ min: 0, max: 127 }),
       velocity: fc.integer({ min: 1, max: 127 }),
+      chance: fc.option(fc.integer({ min: 0, max: 100 }), { freq: 3 }),
     }),
     { maxLength: 16 },
   )
-  .map((list) => list.map((n, i) => ({ ...n, id: `n${i}` })));
+  .map((list) => list.map(({ chance, ...n }, i) => ({ ...n, id: `n${i}`, ...(chance === null ? {} : { chance }) })));
 
 const partOf = (songModules: readonly Module[]) => fc.record({ notes, arpeggio, patch: patchOf(songModules) });
 

@@ -26,6 +26,8 @@ export interface Note {
   readonly key: number;
   /** MIDI velocity, 1 to 127. */
   readonly velocity: number;
+  /** How likely it is played, 0 to 100 %; always where nothing is said. */
+  readonly chance?: number;
 }
 
 export const ARP_ORDERS = ["up", "down", "upDown", "downUp", "outsideIn", "insideOut", "asPlayed", "chord", "random", "shuffle", "drawn"] as const; // prettier-ignore

@@ -18,4 +18,13 @@ export const ARPEGGIO_ROWS = {
 
 export const NOTE_ROWS = {
   velocity: wholeRow({ label: "Velocity", unit: "", min: 1, max: 127, default: 100, step: 5 }),
+  chance: wholeRow({
+    label: "Chance",
+    unit: "%",
+    min: 0,
+    max: 100,
+    default: 100,
+    step: 5,
+    hint: "How likely the note is played; drawn from the project's seed, alike in every pass of the loop.",
+  }),
 } as const;

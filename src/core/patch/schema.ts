@@ -168,6 +168,7 @@ const noteEvent = z.object({
   lengthTicks: wholeWithin(NOTE_RANGES.lengthTicks),
   key: wholeWithin(NOTE_RANGES.key),
   velocity: wholeWithin(NOTE_RANGES.velocity),
+  chance: z.optional(numberOf(NOTE_ROWS.chance)),
 });
 
 const NOTE_NUMBERS = Object.entries(NOTE_RANGES) as [keyof typeof NOTE_RANGES, readonly [number, number]][];
@@ -177,6 +178,7 @@ export const isNote = (n: Note): boolean =>
   typeof n.id === "string" &&
   n.id.length > 0 &&
   n.id.length <= MAX_ID &&
+  (n.chance === undefined || (Number.isInteger(n.chance) && n.chance >= 0 && n.chance <= NOTE_ROWS.chance.max)) &&
   NOTE_NUMBERS.every(([key, [low, high]]) => Number.isInteger(n[key]) && n[key] >= low && n[key] <= high);
 
 const laneOf = (lane: LaneKind) =>

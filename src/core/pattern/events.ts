@@ -3,7 +3,7 @@ import { barTicks } from "../time/meter";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { straightTick, swingTick, type Swing } from "../time/swing";
 import { arpeggiate, arpeggioSteps, type ArpeggioSong, type Step } from "./arpeggio";
-import { hash32, hashText } from "./chance";
+import { hash01, hash32, hashText } from "./chance";
 import type { PlayedNote } from "./noteEvent";
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
@@ -74,10 +74,17 @@ function play(part: Pattern, song: Song, seed: number): Played {
   return made;
 }
 
+/** Addresses the draws of notes' chances apart from others made from the same seed. */
+const NOTE_CHANCE = 0x2c;
+
+/** Whether chance lets a note be played: drawn for its place and key. */
+const isPlayed = (n: Note, seed: number): boolean =>
+  n.chance === undefined || hash01(seed, NOTE_CHANCE, n.startTick, n.key) < n.chance / 100;
+
 function makeEvents(part: Pattern, song: Song, seed: number): Pick<Played, "events" | "cut"> {
   const end = loopTicks(song);
   const swing = songSwing(song);
-  const audible = part.notes.filter((n) => n.startTick < end);
+  const audible = part.notes.filter((n) => n.startTick < end && isPlayed(n, seed));
   const { events, cut } = part.arpeggio.on
     ? arpeggiate(audible, part.arpeggio, arpeggioSong(song), seed)
     : {

@@ -1,0 +1,107 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { makeProject } from "../../../tests/support/projects";
+import type { Note } from "../patch/project";
+import { isNote } from "../patch/schema";
+import { partEvents } from "./events";
+import * as tools from "./noteTools";
+
+const note = (id: string, startTick: number, lengthTicks: number, key: number, velocity = 100): Note => ({ id, startTick, lengthTicks, key, velocity }); // prettier-ignore
+const LINE = [note("a", 10, 200, 60), note("b", 250, 100, 62), note("c", 490, 230, 64)];
+const ALL = new Set(["a", "b", "c"]);
+const C_MAJOR = { tonic: 0, scale: "major" } as const;
+const times = (list: readonly Note[]) => list.map((n) => [n.startTick, n.lengthTicks]);
+let count = 0;
+const newId = (): string => `new${count++}`;
+
+describe("tools on notes", () => {
+  test("quantise goes as far to the grid as its strength says", () => {
+    expect(times(tools.quantise(LINE, ALL, 240, 1))).toEqual([[0, 200], [240, 100], [480, 230]]); // prettier-ignore
+    expect(times(tools.quantise(LINE, ALL, 240, 0.5))).toEqual([[5, 200], [245, 100], [485, 230]]); // prettier-ignore
+    expect(tools.quantise(LINE, new Set(["b"]), 240, 1)[0]).toBe(LINE[0]);
+    const on = [note("a", 240, 100, 60)];
+    expect(tools.quantise(on, ALL, 240, 1)).toBe(on);
+  });
+  test("legato, lengths, backwards, double and half time", () => {
+    expect(times(tools.legato(LINE, ALL, 960))).toEqual([[10, 240], [250, 240], [490, 470]]); // prettier-ignore
+    expect(times(tools.setLength(LINE, new Set(["a"]), 0))[0]).toEqual([10, 1]);
+    expect(times(tools.reverse(LINE, ALL))).toEqual([[520, 200], [380, 100], [10, 230]]); // prettier-ignore
+    expect(tools.reverse(tools.reverse(LINE, ALL), ALL)).toEqual(LINE);
+    expect(times(tools.stretchTime(LINE, ALL, 2))).toEqual([[10, 400], [490, 200], [970, 460]]); // prettier-ignore
+    expect(tools.stretchTime(tools.stretchTime(LINE, ALL, 2), ALL, 0.5)).toEqual(LINE);
+  });
+  test("in the key: by steps of the scale, and into it", () => {
+    expect(tools.transposeInKey(LINE, ALL, 2, C_MAJOR).map((n) => n.key)).toEqual([64, 65, 67]);
+    expect(tools.toKey([note("a", 0, 1, 61), note("b", 0, 1, 66)], ALL, C_MAJOR).map((n) => n.key)).toEqual([60, 65]);
+    expect(tools.transposeInKey([note("a", 0, 1, 127)], ALL, 3, C_MAJOR)[0]!.key).toBe(127);
+  });
+  test("humanise stays within what it was given, and draws the same for the same seed", () => {
+    const many = Array.from({ length: 200 }, (_, i) => note(`n${i}`, 240 * i + 100, 120, 60, 64));
+    const ids = new Set(many.map((n) => n.id));
+    const made = tools.humanise(many, ids, 5, 20, 10);
+    made.forEach((n, i) => {
+      expect(Math.abs(n.startTick - many[i]!.startTick)).toBeLessThanOrEqual(20);
+      expect(Math.abs(n.velocity - 64)).toBeLessThanOrEqual(10);
+    });
+    expect(new Set(made.map((n) => n.startTick % 240)).size).toBeGreaterThan(25);
+    expect(tools.humanise(many, ids, 5, 20, 10)).toEqual(made);
+    expect(tools.humanise(many, ids, 6, 20, 10)).not.toEqual(made);
+  });
+  test("split at a place or in the middle; joined again they are one", () => {
+    const two = tools.split(LINE, new Set(["a"]), 50, newId);
+    expect(times(two.slice(0, 2))).toEqual([[10, 40], [50, 160]]); // prettier-ignore
+    expect(times(tools.split(LINE, new Set(["a"]), 900, newId).slice(0, 2))).toEqual([[10, 100], [110, 100]]); // prettier-ignore
+    expect(tools.join(two, new Set(two.slice(0, 2).map((n) => n.id)))).toEqual(LINE);
+    expect(tools.join(LINE, ALL)).toBe(LINE);
+    const one = [note("a", 0, 1, 60)];
+    expect(tools.split(one, ALL, null, newId)).toBe(one);
+  });
+  test("repeated to fill the loop, in whole beats", () => {
+    const made = tools.repeatToFill(LINE, ALL, 960, 3840, newId);
+    expect(made.map((n) => n.startTick)).toEqual([10, 250, 490, 970, 1210, 1450, 1930, 2170, 2410, 2890, 3130, 3370]);
+    expect(new Set(made.map((n) => n.id)).size).toBe(12);
+    expect(tools.repeatToFill(LINE, new Set(), 960, 3840, newId)).toBe(LINE);
+    expect(tools.repeatToFill(LINE, ALL, 1, 32 * 61_440, newId)).toHaveLength(4096);
+  });
+  test("chance: said only where it is less than always; a note is played as often as it says", () => {
+    expect(tools.setChance(LINE, ALL, 100)).toBe(LINE);
+    const half = tools.setChance(LINE, new Set(["a"]), 50);
+    expect(half.map(tools.chanceOf)).toEqual([50, 100, 100]);
+    expect(tools.setChance(half, ALL, 100)).toEqual(LINE);
+    const notes = Array.from({ length: 2000 }, (_, i) => ({ startTick: i * 60, lengthTicks: 30, key: 60 + (i % 7), velocity: 100, chance: 25 })); // prettier-ignore
+    const project = makeProject({ notes, song: { loopBars: 32 } });
+    const played = partEvents(project.parts[0]!, project.song, 3).length;
+    // Binomial: within four standard deviations of the mean.
+    expect(Math.abs(played - 500)).toBeLessThan(4 * Math.sqrt(2000 * 0.25 * 0.75));
+    expect(partEvents(project.parts[0]!, project.song, 3)).toHaveLength(played);
+  });
+});
+
+test("whatever they are asked, notes stay such as a document holds, and names stay different", () => {
+  const any = fc.array(fc.tuple(fc.nat(2_000_000), fc.integer({ min: 1, max: 900_000 }), fc.nat(127), fc.integer({ min: 1, max: 127 })), { minLength: 1, maxLength: 12 }); // prettier-ignore
+  const number = fc.double({ min: -3, max: 3, noNaN: true });
+  fc.assert(
+    fc.property(any, number, fc.nat(11), fc.nat(), (list, x, pick, seed) => {
+      const notes = list.map(([s, l, k, v], i) => note(`n${i}`, s, l, k, v));
+      const ids = new Set(notes.filter((_, i) => i % 3 !== 1).map((n) => n.id));
+      const acts: (() => readonly Note[])[] = [
+        () => tools.quantise(notes, ids, 240, x),
+        () => tools.legato(notes, ids, 1000 * x),
+        () => tools.humanise(notes, ids, seed, 5000 * x, 200 * x),
+        () => tools.transposeInKey(notes, ids, Math.round(x * 40), C_MAJOR),
+        () => tools.toKey(notes, ids, C_MAJOR),
+        () => tools.reverse(notes, ids),
+        () => tools.stretchTime(notes, ids, Math.abs(x)),
+        () => tools.split(notes, ids, 100_000 * x, newId),
+        () => tools.join(notes, ids),
+        () => tools.repeatToFill(notes, ids, 960, 8_000_000, newId),
+        () => tools.setLength(notes, ids, 4_000_000 * x),
+        () => tools.setChance(notes, ids, 90 * x),
+      ];
+      const made = acts[pick]!();
+      expect(made.every(isNote)).toBe(true);
+      expect(new Set(made.map((n) => n.id)).size).toBe(made.length);
+    }),
+    { numRuns: 200 },
+  );
+});

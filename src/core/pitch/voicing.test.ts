@@ -1,0 +1,86 @@
+import fc from "fast-check";
+import { Chord as TonalChord, Interval } from "tonal";
+import { describe, expect, test } from "vitest";
+import { drop, invertDown, invertUp, movement, nearestVoicing, spreadOut } from "./voicing";
+
+const C_MINOR = [60, 63, 67];
+const keysOf = fc.uniqueArray(fc.integer({ min: 30, max: 90 }), { minLength: 1, maxLength: 5 });
+const classes = (keys: readonly number[]): number[] => [...keys.map((k) => ((k % 12) + 12) % 12)].sort((a, b) => a - b);
+
+describe("inversions and lies", () => {
+  test("keep the chord what it is", () => {
+    fc.assert(
+      fc.property(keysOf, fc.constantFrom(invertUp, invertDown, spreadOut, (k: readonly number[]) => drop(k, 2)), (keys, act) => {
+        const made = act(keys);
+        expect(classes(made)).toEqual(classes(keys));
+        expect(made).toEqual([...made].sort((a, b) => a - b));
+      }),
+    ); // prettier-ignore
+  });
+  test("as a theory book has them", () => {
+    expect(invertUp(C_MINOR)).toEqual([63, 67, 72]);
+    expect(invertUp(invertUp(C_MINOR))).toEqual([67, 72, 75]);
+    expect(invertDown(C_MINOR)).toEqual([55, 60, 63]);
+    expect(invertDown(invertUp(C_MINOR))).toEqual(C_MINOR);
+    // Drop 2 of a seventh chord in close position: the second note from the top an octave down.
+    expect(drop([60, 64, 67, 71], 2)).toEqual([55, 60, 64, 71]);
+    expect(spreadOut([60, 64, 67])).toEqual([60, 67, 76]);
+    // A ninth chord is wider than an octave: its root goes up two.
+    expect(invertUp([60, 64, 67, 70, 74])).toEqual([64, 67, 70, 74, 84]);
+    expect(drop([60], 2)).toEqual([60]);
+    expect(invertDown([5, 9])).toEqual([5, 9]);
+  });
+});
+
+/** The least that voices can move in all, tried over every octave of every note and every way to pair them. */
+function bruteForce(before: readonly number[], to: readonly number[]): number {
+  const lies = to.reduce<number[][]>(
+    (all, k) =>
+      all.flatMap((lie) => Array.from({ length: 11 }, (_, o) => [...lie, (k % 12) + 12 * o]).filter((l) => l.at(-1)! <= 127)),
+    [[]],
+  ); // prettier-ignore
+  const orders = (list: readonly number[]): number[][] =>
+    list.length < 2
+      ? [[...list]]
+      : list.flatMap((x, i) => orders(list.filter((_, k) => k !== i)).map((o) => [x, ...o]));
+  const pairings = orders(before);
+  let least = Infinity;
+  for (const lie of lies)
+    for (const order of pairings)
+      least = Math.min(
+        least,
+        order.reduce((sum, k, i) => sum + Math.abs(k - lie[i]!), 0),
+      );
+  return least;
+}
+
+describe("the nearest lie", () => {
+  test("C minor to G minor moves three semitones in all, 21 in root position", () => {
+    const gMinor = [67, 70, 74];
+    expect(movement(C_MINOR, gMinor)).toBe(21);
+    expect(nearestVoicing(gMinor, C_MINOR)).toEqual([58, 62, 67]);
+    expect(movement(C_MINOR, [58, 62, 67])).toBe(3);
+  });
+  test("is never worse than the best of all lies and pairings", () => {
+    const names = ["m", "M", "7", "maj7", "sus4", "dim"];
+    fc.assert(
+      fc.property(fc.constantFrom(...names), fc.constantFrom(...names), fc.integer({ min: 40, max: 75 }), fc.integer({ min: 0, max: 11 }), fc.nat(3), (a, b, root, up, inversions) => {
+        const steps = (name: string) => TonalChord.get(`C${name}`).intervals.slice(0, 3).map((i) => Interval.semitones(i)); // prettier-ignore
+        let before = steps(a).map((s) => root + s);
+        for (let i = 0; i < inversions; i++) before = invertUp(before);
+        const to = steps(b).map((s) => root + up + s);
+        const made = nearestVoicing(to, before);
+        expect(classes(made)).toEqual(classes(to));
+        expect(movement(before, made)).toBe(bruteForce(before, to));
+      }),
+      { numRuns: 40 },
+    ); // prettier-ignore
+  });
+  test("where two are equal, the lowest note stays nearer, then the lower one is taken", () => {
+    // From a single C the F sharps on both sides are six away.
+    expect(nearestVoicing([66], [60])).toEqual([54]);
+    expect(nearestVoicing([60, 64, 67], [])).toEqual([60, 64, 67]);
+    const large = [40, 43, 47, 50, 54, 57, 61, 64];
+    expect(nearestVoicing(large, large.map((k) => k + 12))).toEqual(large.map((k) => k + 12)); // prettier-ignore
+  });
+});
