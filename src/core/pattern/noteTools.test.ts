@@ -51,6 +51,7 @@ describe("tools on notes", () => {
     const two = tools.split(LINE, new Set(["a"]), 50, newId);
     expect(times(two.slice(0, 2))).toEqual([[10, 40], [50, 160]]); // prettier-ignore
     expect(times(tools.split(LINE, new Set(["a"]), 900, newId).slice(0, 2))).toEqual([[10, 100], [110, 100]]); // prettier-ignore
+    expect(times(tools.split(LINE, new Set(["a"]), 209.9, newId).slice(0, 2))).toEqual([[10, 199], [209, 1]]); // prettier-ignore
     expect(tools.join(two, new Set(two.slice(0, 2).map((n) => n.id)))).toEqual(LINE);
     expect(tools.join(LINE, ALL)).toBe(LINE);
     const one = [note("a", 0, 1, 60)];

@@ -122,7 +122,8 @@ export function split(notes: readonly Note[], ids: Ids, atTick: number | null, n
   return keep(notes, notes.flatMap((n) => {
     if (!ids.has(n.id) || n.lengthTicks < 2 || room <= 0) return [n];
     const inside = atTick !== null && atTick > n.startTick && atTick < n.startTick + n.lengthTicks;
-    const first = inside ? Math.round(atTick - n.startTick) : Math.floor(n.lengthTicks / 2);
+    const where = inside ? Math.round(atTick - n.startTick) : Math.floor(n.lengthTicks / 2);
+      const first = Math.min(n.lengthTicks - 1, Math.max(1, where));
     room--;
     return [
       { ...n, lengthTicks: first },
