@@ -5,17 +5,20 @@ export function Select<T extends string>({
   options,
   onChange,
   className = "field",
+  disabled = false,
 }: {
   label: string;
   value: T;
   options: readonly { readonly value: T; readonly text: string }[];
   onChange: (value: T) => void;
   className?: string;
+  disabled?: boolean;
 }) {
   return (
     <select
+      disabled={disabled}
       aria-label={label}
-      className={`${className} cursor-pointer`}
+      className={`${className} cursor-pointer disabled:cursor-default disabled:opacity-45`}
       value={value}
       onChange={(e) => onChange(e.currentTarget.value as T)}
     >

@@ -10,7 +10,7 @@ export interface MenuEntry {
   readonly why?: string | null | undefined;
   /** The one that holds now. */
   readonly on?: boolean;
-  run(): void;
+  readonly run: () => void;
 }
 
 /** Why an edit cannot be made where nothing may be changed. */

@@ -1,6 +1,8 @@
 import fc from "fast-check";
 import { Chord as TonalChord, Interval } from "tonal";
 import { describe, expect, test } from "vitest";
+import { parseChord } from "./chord";
+import { PROGRESSIONS } from "./progressions";
 import { drop, invertDown, invertUp, movement, nearestVoicing, spreadOut } from "./voicing";
 
 const C_MINOR = [60, 63, 67];
@@ -83,4 +85,20 @@ describe("the nearest lie", () => {
     const large = [40, 43, 47, 50, 54, 57, 61, 64];
     expect(nearestVoicing(large, large.map((k) => k + 12))).toEqual(large.map((k) => k + 12)); // prettier-ignore
   });
+});
+
+test("every progression is written in degrees of its key", () => {
+  for (const { scale, degrees, name } of PROGRESSIONS) {
+    const chords = degrees.map((d) => parseChord(d, { tonic: 9, scale }));
+    expect(
+      chords.every((c) => c !== null),
+      name,
+    ).toBe(true);
+    // Four bars that come back to the tonic of the key somewhere, in root position.
+    expect(
+      chords.some((c) => c!.root === 9),
+      name,
+    ).toBe(true);
+  }
+  expect(PROGRESSIONS.map((p) => p.name)).toEqual([...new Set(PROGRESSIONS.map((p) => p.name))]);
 });

@@ -6,9 +6,8 @@ import { modulesOf } from "@/core/patch/kinds";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import { targetAt } from "@/core/patch/targets";
 import { demoProject } from "@/core/patch/demo";
-import type { Note, Route } from "@/core/patch/project";
+import type { Route } from "@/core/patch/project";
 import { niceStep, routeReading, timeReading } from "./editors/shapeAxes";
-import { keyAt, moveRoll, pressRoll, releaseRoll, rowTop, type RollRules, type RollView } from "./editors/noteDrag";
 import {
   heardScale,
   heardValue,
@@ -132,41 +131,5 @@ describe("axes of a shape", () => {
     expect(grid.text(0.5)).toBe("1.2.1");
     const free = timeReading({ ...swell, times: { rate: { unit: "ms", ms: 500 } } }, demo.song, 16);
     expect(free.text(0.5)).toBe("250 ms");
-  });
-});
-
-describe("hands on notes", () => {
-  const view: RollView = { timeline: { fromTick: 0, ticks: 3840, width: 640 }, low: 48, rows: 20, height: 400 };
-  const notes: Note[] = [{ id: "a", startTick: 960, lengthTicks: 960, key: 60, velocity: 90 }];
-  const rules: RollRules = { snapTicks: 240, endTick: 3840, newId: () => "new", velocity: 77 };
-  const onNote = { x: 200, y: rowTop(view, 60) + 5 };
-  const act = (from: { x: number; y: number }, to: { x: number; y: number }, ctrl = false) =>
-    releaseRoll(moveRoll(pressRoll(notes, new Set(), view, from, false, "g"), view, to, ctrl, rules), view, rules);
-  test("rows and keys agree", () => {
-    for (let key = 48; key < 68; key++) expect(keyAt(view, rowTop(view, key) + 1)).toBe(key);
-  });
-  test("a drag moves by snaps both ways, with a magnet where it began; Ctrl holds the first axis moved", () => {
-    const moved = (dx: number, dy: number, ctrl = false) => {
-      const { startTick, key } = act(onNote, { x: onNote.x + dx, y: onNote.y + dy }, ctrl).notes[0]!;
-      return [startTick, key];
-    };
-    expect(moved(45, 45)).toEqual([1200, 58]);
-    expect(moved(45, 6)).toEqual([1200, 60]);
-    expect(moved(6, 45)).toEqual([960, 58]);
-    expect(moved(45, 40, true)).toEqual([1200, 60]);
-    expect(moved(40, 45, true)).toEqual([960, 58]);
-  });
-  test("its end stretches it; a click adds one; a frame selects", () => {
-    const end = { x: 318, y: onNote.y };
-    expect(act(end, { x: end.x + 80, y: end.y }).notes[0]).toMatchObject({ startTick: 960, lengthTicks: 1440 });
-    const added = act({ x: 500, y: 100 }, { x: 500, y: 100 });
-    expect(added.notes[1]).toEqual({
-      id: "new",
-      startTick: 2880,
-      lengthTicks: 240,
-      key: keyAt(view, 100),
-      velocity: 77,
-    });
-    expect([...act({ x: 10, y: 5 }, { x: 300, y: 395 }).selected]).toEqual(["a"]);
   });
 });

@@ -37,6 +37,9 @@ export function mark(name: string): void {
   performance.mark(name);
 }
 
+/** How long a note is heard that is drawn, moved or chosen. */
+const HEARD_MS = 300;
+
 /** Everything that the views share: the project, its sound, its as-heard curves, and what is being looked at. */
 export class Studio {
   readonly sound: StoreApi<SoundStatus> = createStore<SoundStatus>(() => ({
@@ -96,6 +99,7 @@ export class Studio {
       selectedNotes: new Set(),
       laneSteps: new Set(),
       noteSnap: NOTE_SNAP,
+      noteLength: null,
     });
   }
 
@@ -160,6 +164,21 @@ export class Studio {
   noteOn(partId: string, key: number, velocity: number): void {
     this.session.noteOn(partId, key, velocity).catch((error: unknown) => this.tellSilent(error));
   }
+
+  /** Lets notes be heard for a moment, as they are drawn, moved or chosen; the ones before end. */
+  hear(partId: string, keys: readonly number[], velocity: number): void {
+    if (!this.view.getState().hearNotes) return;
+    this.unhear?.();
+    // Without sound there is nothing to hear: Play says so.
+    for (const key of keys) void this.session.noteOn(partId, key, velocity).catch(() => undefined);
+    const timer = setTimeout(() => this.unhear?.(), HEARD_MS);
+    this.unhear = () => {
+      clearTimeout(timer);
+      this.unhear = null;
+      for (const key of keys) this.session.noteOff(partId, key);
+    };
+  }
+  private unhear: (() => void) | null = null;
 
   /** Starts the sound again after it was paused or stopped by itself; what played goes on. */
   async wake(): Promise<void> {

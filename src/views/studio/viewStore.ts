@@ -37,7 +37,15 @@ export interface ViewState {
   /** Where Play starts. */
   readonly startTick: number;
   readonly noteSnap: NoteValue;
+  /** Ticks of the note that was drawn last: what the next click draws; null for one step of the snap. */
+  readonly noteLength: number | null;
   readonly selectedNotes: ReadonlySet<string>;
+  /** Whether notes are heard as they are drawn, moved and chosen. */
+  readonly hearNotes: boolean;
+  /** Whether only keys of the scale are drawn. */
+  readonly keyLock: boolean;
+  /** Whether only rows that hold notes are shown. */
+  readonly foldRows: boolean;
   /** The lane of the arpeggio that is drawn, and which of its steps are chosen. */
   readonly lane: LaneId;
   readonly laneSteps: ReadonlySet<number>;
@@ -60,7 +68,11 @@ export const createViewStore = (): ViewStore =>
     scrollTick: 0,
     startTick: 0,
     noteSnap: NOTE_SNAP,
+    noteLength: null,
     selectedNotes: new Set(),
+    hearNotes: true,
+    keyLock: false,
+    foldRows: false,
     lane: "velocity",
     laneSteps: new Set(),
     theme: "system",

@@ -1,75 +1,56 @@
 import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
-import { addNotes, moveNotes, removeNotes, setVelocity, stretchNotes } from "@/core/pattern/noteEdit";
+import { addNotes, moveNotes, setVelocity, stretchNotes } from "@/core/pattern/noteEdit";
+import { nearestInScale } from "@/core/pattern/noteTools";
 import { loopTicks } from "@/core/pattern/events";
-import { inScale, noteName, usesFlats } from "@/core/pitch/note";
+import { noteName, usesFlats } from "@/core/pitch/note";
 import type { Note } from "@/core/patch/project";
 import { formatPosition } from "@/core/time/meter";
-import { noteValueName, noteValueTicks } from "@/core/time/noteValue";
+import { noteValueName, noteValueTicks, type NoteValue } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { setText } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
-import { LOCKED, menuOf } from "@/ui/menu";
+import { menuOf, runKeyed } from "@/ui/menu";
 import { Select } from "@/ui/Select";
+import { Toggle } from "@/ui/Toggle";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import { paintGrid, pitchRange } from "../paint";
 import { Playhead } from "../Playhead";
 import { GUTTER } from "../Strips";
-import { tickToX, type Timeline } from "../timeline";
+import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
-import { KeyColumn, Starts, VELOCITY_HEIGHT, VelocityLane } from "./NoteEditorParts";
-import {
-  hitNote,
-  keyAt,
-  moveRoll,
-  pressRoll,
-  releaseRoll,
-  rowTop,
-  type Px,
-  type RollEdit,
-  type RollRules,
-  type RollView,
-} from "./noteDrag";
+import { KeyColumn, Starts, VelocityLane } from "./NoteEditorParts";
+import { noteActions } from "./noteActions";
+import { paintRoll, VELOCITY_HEIGHT } from "./notePaint";
+import { rowsOf, scrolled, shows, usedRows, type Rows } from "./noteRows";
+import { hitNote, keyAt, moveRoll, pressRoll, releaseRoll, type Px, type RollEdit, type RollRules, type RollView } from "./noteDrag"; // prettier-ignore
 
-const SNAPS = [4, 8, 16, 32, 64].map((den) => ({ num: 1, den }));
-const FEWEST_ROWS = 22;
+/** Plain values and triplets, longest first. */
+const SNAPS: readonly NoteValue[] = [4, 8, 16, 32, 64].flatMap((den) => [
+  { num: 1, den },
+  { num: 2, den: 3 * den },
+]);
 /** Move, stretch and draw. */
 const CURSORS = { body: "move", edge: "ew-resize", ground: "crosshair" } as const;
-
-interface Rows {
-  /** The key of the lowest row. */
-  readonly low: number;
-  readonly rows: number;
-}
-
-const held = (low: number, rows: number): Rows => ({ low: Math.min(128 - rows, Math.max(0, low)), rows });
-
-/** The rows that show the notes with room, at least `FEWEST_ROWS`. */
-function rowsOf(notes: readonly Note[]): Rows {
-  const range = pitchRange(
-    notes.map((n) => n.key),
-    4,
-  );
-  const rows = Math.max(FEWEST_ROWS, range.high - range.low + 1);
-  return held(Math.round((range.low + range.high) / 2 - rows / 2), rows);
-}
-
-const shows = (v: Rows, notes: readonly Note[]): boolean =>
-  notes.every((n) => n.key >= v.low && n.key < v.low + v.rows);
+const NO_PARTS: readonly never[] = [];
 
 export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const studio = useStudio();
   const { workspace, view: studioView, session } = studio;
   const part = usePart();
   const song = useProject((s) => s.project.song);
+  const parts = useProject((s) => s.project.parts);
   const editable = useEditable();
   const selected = useView((v) => v.selectedNotes);
   const snapValue = useView((v) => v.noteSnap);
+  const noteLength = useView((v) => v.noteLength);
+  const keyLock = useView((v) => v.keyLock);
+  const fold = useView((v) => v.foldRows);
+  const [ghosts, setGhosts] = useState(true);
   const [size, sizeRef] = useSize();
-  const [view, setView] = useState<Rows & { readonly scrolled: boolean }>(() => ({
-    ...rowsOf(part.notes),
+  const [view, setView] = useState<{ readonly rows: Rows; readonly scrolled: boolean }>(() => ({
+    rows: rowsOf(part.notes),
     scrolled: false,
   }));
   const [edit, setEdit] = useState<RollEdit | null>(null);
@@ -77,19 +58,24 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const flats = usesFlats(song.key);
   const endTick = loopTicks(song);
   const snapTicks = noteValueTicks(snapValue);
-  // Rows stand still, or notes would slip from under the hand; they change when a note leaves them, unless somebody scrolled.
   const dragging = edit !== null && edit.drag.kind !== "idle";
-  const rows = useMemo<Rows>(
-    () => (view.scrolled || dragging || shows(view, part.notes) ? view : rowsOf(part.notes)),
-    [view, dragging, part.notes],
-  );
+  const folded = useMemo(() => (fold ? usedRows(part.notes) : null), [fold, part.notes]);
+  // Rows stand still, or notes would slip from under the hand; they change when a note leaves them, unless somebody scrolled.
+  const keys = useMemo<Rows>(() => {
+    if (folded) return folded;
+    return view.scrolled || dragging || shows(view.rows, part.notes) ? view.rows : rowsOf(part.notes);
+  }, [folded, view, dragging, part.notes]);
+  const [foldedAtPress, setFoldedAtPress] = useState<Rows | null>(null);
   const height = Math.max(20, size.height - VELOCITY_HEIGHT);
-  const roll: RollView = { timeline: { ...timeline, width: size.width }, ...rows, height };
+  const shownKeys = dragging && foldedAtPress ? foldedAtPress : keys;
+  const roll: RollView = { timeline: { ...timeline, width: size.width }, keys: shownKeys, height };
   const rules: RollRules = {
     snapTicks,
     endTick,
     newId,
     velocity: part.notes.find((n) => selected.has(n.id))?.velocity ?? 100,
+    lengthTicks: noteLength ?? snapTicks,
+    allowed: keyLock ? (key) => nearestInScale(key, song.key) : (key) => key,
   };
 
   const select = (ids: ReadonlySet<string>): void => studioView.setState({ selectedNotes: ids });
@@ -100,10 +86,23 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       gesture,
     );
   };
+  const hear = (notes: readonly Note[], ids: ReadonlySet<string>): void => {
+    const chosen = notes.filter((n) => ids.has(n.id));
+    const start = Math.min(...chosen.map((n) => n.startTick));
+    const first = chosen.filter((n) => n.startTick === start);
+    if (first.length > 0) studio.hear(part.id, first.map((n) => n.key), first[0]!.velocity); // prettier-ignore
+  };
+  const keysOf = (notes: readonly Note[], ids: ReadonlySet<string>): string =>
+    notes.flatMap((n) => (ids.has(n.id) ? [n.key] : [])).join();
   const take = (next: RollEdit, gesture: string): void => {
     setEdit(next.drag.kind === "idle" ? null : next);
-    select(next.selected);
+    if (next.selected !== selected) select(next.selected);
     if (next.label && next.notes !== part.notes) commit(next.notes, next.label, gesture);
+    const now = keysOf(next.notes, next.selected);
+    if (next.drag.kind !== "frame" && now !== "" && now !== keysOf(part.notes, selected))
+      hear(next.notes, next.selected);
+    const drawn = next.label === "Add a note" || next.label === "Stretch notes" ? next.notes.find((n) => next.selected.has(n.id)) : null; // prettier-ignore
+    if (drawn) studioView.setState({ noteLength: drawn.lengthTicks });
   };
 
   const describe = (at: Px): string =>
@@ -118,7 +117,11 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     if (!editable) return;
     e.currentTarget.setPointerCapture(e.pointerId);
     const gesture = newGesture();
-    take(pressRoll(part.notes, selected, roll, local(e), e.shiftKey, gesture), gesture);
+    setFoldedAtPress(folded);
+    take(
+      pressRoll(part.notes, selected, roll, local(e), { shift: e.shiftKey, alt: e.altKey, gesture }, newId),
+      gesture,
+    );
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
@@ -128,7 +131,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       element.style.visibility = at.y < height ? "visible" : "hidden";
       setText(element, describe(at));
     }
-    if (editable && !edit) e.currentTarget.style.cursor = CURSORS[hitNote(part.notes, roll, at).kind];
+    if (editable && !edit) e.currentTarget.style.cursor = e.altKey && hitNote(part.notes, roll, at).kind !== "ground" ? "copy" : CURSORS[hitNote(part.notes, roll, at).kind]; // prettier-ignore
     if (edit && edit.drag.kind !== "idle")
       take(moveRoll({ ...edit, notes: part.notes }, roll, at, e.ctrlKey || e.metaKey, rules), edit.drag.gesture);
   };
@@ -137,11 +140,11 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       take(releaseRoll({ ...edit, notes: part.notes }, roll, rules), edit.drag.gesture);
   };
   const onWheel = (e: WheelEvent): void => {
-    if (!e.ctrlKey && !e.shiftKey && Math.abs(e.deltaY) > Math.abs(e.deltaX))
-      setView({ ...held(rows.low - Math.sign(e.deltaY) * 2, rows.rows), scrolled: true });
+    if (!fold && !e.ctrlKey && !e.shiftKey && Math.abs(e.deltaY) > Math.abs(e.deltaX))
+      setView({ rows: scrolled(keys, -Math.sign(e.deltaY) * 2), scrolled: true });
   };
 
-  const newNote = () => ({ id: rules.newId(), velocity: rules.velocity });
+  const actions = noteActions(studio, part, song, editable);
   const step = (e: KeyboardEvent): boolean => {
     const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
     if (arrow && selected.size > 0) {
@@ -153,16 +156,13 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           setVelocity(part.notes, selected, (part.notes.find((n) => selected.has(n.id))?.velocity ?? 100) + 5 * dy),
           "Set velocity",
         );
-      else commit(moveNotes(part.notes, selected, dx * unit, dy, endTick), "Move notes");
-      return true;
-    }
-    if ((e.key === "PageUp" || e.key === "PageDown") && selected.size > 0) {
-      commit(moveNotes(part.notes, selected, 0, e.key === "PageUp" ? 12 : -12, endTick), "Move notes by an octave");
-      return true;
-    }
-    if ((e.key === "Delete" || e.key === "Backspace") && selected.size > 0) {
-      commit(removeNotes(part.notes, selected), selected.size > 1 ? "Delete notes" : "Delete a note");
-      select(new Set());
+      else {
+        const first = part.notes.find((n) => selected.has(n.id))!;
+        const keyStep = dy === 0 ? 0 : keyLock ? stepInKey(first.key, dy, rules.allowed) : dy;
+        const moved = moveNotes(part.notes, selected, dx * unit, keyStep, endTick);
+        commit(moved, "Move notes");
+        if (dy !== 0) hear(moved, selected);
+      }
       return true;
     }
     if (e.key === "Enter") {
@@ -171,18 +171,21 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         ? Math.min(endTick - 1, last.startTick + last.lengthTicks)
         : Math.min(endTick - 1, studioView.getState().startTick);
       const note: Note = {
-        ...newNote(),
+        id: newId(),
+        velocity: rules.velocity,
         startTick,
-        lengthTicks: last?.lengthTicks ?? snapTicks,
-        key: last?.key ?? rows.low + Math.floor(rows.rows / 2),
+        lengthTicks: last?.lengthTicks ?? rules.lengthTicks,
+        key: last?.key ?? rules.allowed(keys[Math.floor(keys.length / 2)]!),
       };
       commit(addNotes(part.notes, [note]), "Add a note");
       select(new Set([note.id]));
+      hear([note], new Set([note.id]));
       return true;
     }
     return false;
   };
   const onKeyDown = (e: KeyboardEvent): void => {
+    if (runKeyed(Object.values(actions), e)) return;
     const sorted = [...part.notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
     let handled = false;
     if ((e.key === "[" || e.key === "]") && sorted.length > 0) {
@@ -194,12 +197,10 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
             : sorted.length - 1
           : Math.min(sorted.length - 1, Math.max(0, at + (e.key === "]" ? 1 : -1)));
       select(new Set([sorted[to]!.id]));
+      hear(part.notes, new Set([sorted[to]!.id]));
       handled = true;
     } else if (e.key === "Escape") {
       select(new Set());
-      handled = true;
-    } else if (e.key.toLowerCase() === "a" && (e.ctrlKey || e.metaKey)) {
-      select(new Set(part.notes.map((n) => n.id)));
       handled = true;
     } else if (editable && !e.ctrlKey && !e.metaKey) handled = step(e);
     if (!handled) return;
@@ -207,51 +208,20 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     e.stopPropagation();
   };
 
-  const marquee = edit?.drag.kind === "ground" && edit.drag.marquee ? edit.drag : null;
+  const from = edit?.drag.kind === "frame" ? edit.drag.start : null;
+  const to = edit?.drag.kind === "frame" ? edit.drag.to : null;
+  const others = useMemo(() => (ghosts && parts.length > 1 ? parts.filter((p) => p.id !== part.id) : NO_PARTS), [ghosts, parts, part.id]); // prettier-ignore
   const paint = useCallback(
     (s: Surface) => {
-      const v: RollView = { timeline: { ...timeline, width: s.width }, ...rows, height: s.height - VELOCITY_HEIGHT };
-      const rowHeight = v.height / v.rows;
-      for (let key = v.low; key < v.low + v.rows; key++) {
-        const y = rowTop(v, key);
-        s.g.fillStyle = inScale(key, song.key) ? s.palette.sheet : s.palette.paper;
-        s.g.fillRect(0, y, s.width, rowHeight);
-        s.g.fillStyle = key % 12 === song.key.tonic ? s.palette.line : s.palette.line2;
-        s.g.fillRect(0, y + rowHeight - 1, s.width, 1);
-      }
-      paintGrid(s, v.timeline, song.meter, endTick);
-      s.g.fillStyle = s.palette.ink2;
-      s.g.fillRect(0, v.height, s.width, 1);
-      for (const n of part.notes) {
-        const x = tickToX(v.timeline, n.startTick);
-        const w = Math.max(4, tickToX(v.timeline, n.startTick + n.lengthTicks) - x - 1);
-        const on = selected.has(n.id);
-        s.g.globalAlpha = on ? 1 : 0.45 + 0.5 * (n.velocity / 127);
-        s.g.fillStyle = s.palette.notes;
-        s.g.fillRect(x, rowTop(v, n.key) + 1, w, rowHeight - 2);
-        if (on) {
-          s.g.strokeStyle = s.palette.heard;
-          s.g.lineWidth = 2;
-          s.g.strokeRect(x, rowTop(v, n.key) + 1, w, rowHeight - 2);
-        }
-        const stem = (n.velocity / 127) * (VELOCITY_HEIGHT - 8);
-        s.g.fillStyle = on ? s.palette.heard : s.palette.notes;
-        s.g.fillRect(x, s.height - stem, 3, stem);
-        s.g.globalAlpha = 1;
-      }
-      if (marquee) {
-        s.g.strokeStyle = s.palette.ink;
-        s.g.setLineDash([3, 3]);
-        s.g.strokeRect(
-          marquee.start.x,
-          marquee.start.y,
-          marquee.to.x - marquee.start.x,
-          marquee.to.y - marquee.start.y,
-        );
-        s.g.setLineDash([]);
-      }
+      const v: RollView = {
+        timeline: { ...timeline, width: s.width },
+        keys: shownKeys,
+        height: s.height - VELOCITY_HEIGHT,
+      };
+      const frame = from && to ? { from, to } : null;
+      paintRoll(s, v, { notes: part.notes, selected, others, song, frame });
     },
-    [timeline, rows, song, endTick, part.notes, selected, marquee],
+    [timeline, shownKeys, song, part.notes, selected, others, from, to],
   );
   const canvas = useCanvas(paint);
 
@@ -265,17 +235,28 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   return (
     <EditorFrame
       title="Notes"
-      subtitle={oneText || "click adds, drag moves, the end stretches"}
+      subtitle={oneText || "drag draws, Shift drag chooses, Alt drag copies"}
       tools={
-        <Select
-          label="Snap of notes"
-          className="chip"
-          value={noteValueName(snapValue)}
-          options={SNAPS.map((s) => ({ value: noteValueName(s), text: `snap ${noteValueName(s)}` }))}
-          onChange={(name) =>
-            studioView.setState({ noteSnap: SNAPS.find((s) => noteValueName(s) === name) ?? snapValue })
-          }
-        />
+        <>
+          <ViewToggle text="hear" title="Notes are heard as they are drawn, moved and chosen" field="hearNotes" />
+          <ViewToggle text="in key" title="Only keys of the scale are drawn" field="keyLock" />
+          <ViewToggle text="used rows" title="Shows only the rows that hold notes" field="foldRows" />
+          {parts.length > 1 && (
+            <Toggle text="other parts" title="Shows the notes of other parts behind" on={ghosts} onChange={setGhosts} />
+          )}
+          <Select
+            label="Snap of notes"
+            className="chip"
+            value={noteValueName(snapValue)}
+            options={SNAPS.map((s) => ({ value: noteValueName(s), text: `snap ${noteValueName(s)}` }))}
+            onChange={(name) =>
+              studioView.setState({
+                noteSnap: SNAPS.find((s) => noteValueName(s) === name) ?? snapValue,
+                noteLength: null,
+              })
+            }
+          />
+        </>
       }
     >
       <div className="absolute inset-0 flex">
@@ -301,25 +282,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
             if (readOut.current) readOut.current.style.visibility = "hidden";
           }}
           onKeyDown={onKeyDown}
-          onContextMenu={menuOf("Notes", () => {
-            const why = !editable ? LOCKED : selected.size === 0 ? "No note is chosen" : null;
-            const octave = (keys: number) => (): void =>
-              commit(moveNotes(part.notes, selected, 0, keys, endTick), "Move notes by an octave");
-            return [
-              { text: "Select all", keys: "Ctrl A", run: () => select(new Set(part.notes.map((n) => n.id))) },
-              { text: "Octave up", keys: "Page up", why, run: octave(12) },
-              { text: "Octave down", keys: "Page down", why, run: octave(-12) },
-              {
-                text: "Delete",
-                keys: "Delete",
-                why,
-                run: () => {
-                  commit(removeNotes(part.notes, selected), selected.size > 1 ? "Delete notes" : "Delete a note");
-                  select(new Set());
-                },
-              },
-            ];
-          })}
+          onContextMenu={menuOf("Notes", () => Object.values(actions))}
           onWheel={onWheel}
           data-testid="note-editor"
         >
@@ -342,9 +305,10 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           {part.notes.length === 0 && (
             <Starts
               onNote={() => {
-                const note = { ...newNote(), startTick: 0, key: 48 + song.key.tonic, lengthTicks: snapTicks };
+                const note: Note = { id: newId(), velocity: rules.velocity, startTick: 0, key: 48 + song.key.tonic, lengthTicks: rules.lengthTicks }; // prettier-ignore
                 commit(addNotes(part.notes, [note]), "Add a note");
                 select(new Set([note.id]));
+                hear([note], new Set([note.id]));
               }}
               editable={editable}
             />
@@ -356,4 +320,25 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       </div>
     </EditorFrame>
   );
+}
+
+/** Semitones from a key to the next one up or down that may be drawn. */
+function stepInKey(key: number, direction: number, allowed: (key: number) => number): number {
+  for (let by = 1; by <= 12; by++) if (allowed(key + direction * by) === key + direction * by) return direction * by;
+  return direction;
+}
+
+/** A way of looking at notes that stays as it is chosen. */
+function ViewToggle({
+  text,
+  title,
+  field,
+}: {
+  text: string;
+  title: string;
+  field: "hearNotes" | "keyLock" | "foldRows";
+}) {
+  const { view } = useStudio();
+  const on = useView((v) => v[field]);
+  return <Toggle text={text} title={title} on={on} onChange={(now) => view.setState({ [field]: now })} />;
 }

@@ -5,9 +5,7 @@ import { newGesture } from "@/ui/gesture";
 import { LABEL_WIDTH } from "../Strips";
 import { tickToX, type Timeline } from "../timeline";
 import { keyAt, rowTop, type RollView } from "./noteDrag";
-
-/** Height of the lane under the notes, in pixels. */
-export const VELOCITY_HEIGHT = 44;
+import { stemsOf, VELOCITY_HEIGHT } from "./notePaint";
 
 /** Note names beside the rows; a press plays the note. */
 export function KeyColumn({
@@ -32,7 +30,7 @@ export function KeyColumn({
     if (held.current !== null) onEnd(held.current);
     held.current = null;
   };
-  const rowHeight = roll.height / roll.rows;
+  const rowHeight = roll.height / roll.keys.length;
   return (
     <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }}>
       <div
@@ -43,7 +41,7 @@ export function KeyColumn({
         onPointerUp={end}
         onPointerCancel={end}
       >
-        {Array.from({ length: roll.rows }, (_, i) => roll.low + i)
+        {roll.keys
           .filter((key) => rowHeight >= 11 || key % 12 === 0 || key % 12 === 7)
           .map((key) => (
             <span
@@ -90,7 +88,9 @@ export function VelocityLane({
         e.stopPropagation();
         if (!editable || e.button !== 0) return;
         const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
-        const near = notes.filter((n) => Math.abs(tickToX(timeline, n.startTick) - x) < 7);
+        const stems = stemsOf(notes, (tick) => tickToX(timeline, tick));
+        const away = Math.min(...stems.map((s) => Math.abs(s.x + 1 - x)));
+        const near = stems.filter((s) => away < 7 && Math.abs(s.x + 1 - x) === away).map((s) => s.note);
         const chosen = near.filter((n) => selected.has(n.id));
         const grabbed = chosen.length > 0 ? [...selected] : near.map((n) => n.id);
         if (grabbed.length === 0) return;
