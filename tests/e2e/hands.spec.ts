@@ -88,7 +88,7 @@ test("a hypnotic line on two notes, with pluck, vibrato and a WAV, by mouse", as
   const roll = page.getByTestId("note-editor");
   const { width, height } = (await roll.boundingBox())!;
   const rows = 22;
-  // Root and six semitones above, in groups of three, three and two.
+  // Root and six semitones above, in groups of 3 + 3 + 4 + 3 + 3 sixteenths, repeated over the four bars.
   const rowOf = async (name: string): Promise<number> => {
     for (let row = 0; row < rows; row++) {
       await roll.hover({ position: { x: 300, y: ((row + 0.5) * (height - 44)) / rows } });
@@ -102,15 +102,18 @@ test("a hypnotic line on two notes, with pluck, vibrato and a WAV, by mouse", as
   for (const [step, y] of [
     [3, high],
     [6, low],
-    [9, high],
-    [12, low],
-    [14, high],
+    [10, high],
+    [13, low],
   ] as const) {
-    // prettier-ignore
     hands.actions++;
     await roll.click({ position: { x: (width * (step + 0.5)) / 64, y } });
   }
-  await expect(page.getByRole("application", { name: /^Notes: 6/ })).toBeVisible();
+  await expect(page.getByRole("application", { name: /^Notes: 5/ })).toBeVisible();
+  hands.actions++;
+  await page.keyboard.press("Control+a");
+  await hands.click("Repeat to fill the loop");
+  await expect(page.getByRole("application", { name: /^Notes: 20/ })).toBeVisible();
+  await hands.set("Tempo", "138");
   await hands.click("Add an envelope");
   await hands.set("Decay", "200 ms");
   await hands.move("Cutoff", "3 oct");
@@ -123,14 +126,45 @@ test("a hypnotic line on two notes, with pluck, vibrato and a WAV, by mouse", as
   const file = page.waitForEvent("download");
   await hands.click("Export WAV");
   const wav = await downloaded(file);
-  expect(hands.actions).toBeLessThanOrEqual(40);
+  expect(hands.actions).toBeLessThanOrEqual(30);
   // 24 bit stereo at 48 kHz after a head of 44 bytes: the left side.
   const head = wav.indexOf("data") + 8;
-  const left = Float32Array.from({ length: 96_000 }, (_, i) => wav.readIntLE(head + i * 6, 3) / 2 ** 23);
-  const at = (step: number): Float32Array => left.subarray(Math.round(step * 6000), Math.round(step * 6000) + 5500);
+  const left = Float32Array.from({ length: 200_000 }, (_, i) => wav.readIntLE(head + i * 6, 3) / 2 ** 23);
+  const sixteenth = (60 / 138 / 4) * 48_000;
+  const at = (step: number): Float32Array => left.subarray(Math.round(step * sixteenth), Math.round(step * sixteenth) + 5000); // prettier-ignore
   // A3 is 220 Hz; six semitones above it 220 * 2^(1/2) = 311.13 Hz.
   expect(strength(at(0), 220, 48_000)).toBeGreaterThan(10 * strength(at(0), 311.13, 48_000));
   expect(strength(at(3), 311.13, 48_000)).toBeGreaterThan(10 * strength(at(3), 220, 48_000));
+  // The second bar is the first again.
+  expect(strength(at(16 + 10), 311.13, 48_000)).toBeGreaterThan(10 * strength(at(16 + 10), 220, 48_000));
+});
+
+test("four chords and an arpeggio with lanes in a few actions by mouse; by keyboard alone in 40 keys", async ({
+  studio: page,
+}) => {
+  const hands = new Hands(page);
+  await hands.begin();
+  const before = hands.actions;
+  await page.getByRole("combobox", { name: "Progression" }).selectOption({ label: "i VI III VII  Night crossing" });
+  hands.actions++;
+  await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, C, G" })).toBeVisible();
+  await hands.click("Nearest");
+  expect(hands.actions - before).toBeLessThanOrEqual(8);
+  const chosen = page.getByRole("img", { name: "Notes: 12 notes, Am, F, C, G" });
+  await expect(chosen).toBeVisible();
+
+  await page.getByRole("link", { name: "Shelf" }).click();
+  await page.getByRole("button", { name: "New project" }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await page.getByTestId("note-editor").focus();
+  // Six notes: each key that is pressed counts.
+  const keys = ["Enter", ...["ArrowUp", "ArrowUp", "ArrowUp"], "Enter", "PageUp", "Enter", "Control+a", "Control+d", "Control+a", "Control+d", "q", "l"]; // prettier-ignore
+  for (const key of keys) await page.keyboard.press(key);
+  expect(keys.length).toBeLessThanOrEqual(40);
+  await expect(page.getByRole("application", { name: /^Notes: 12/ })).toBeVisible();
+  await page.keyboard.press("Space");
+  const { left } = await recording(page, 1);
+  expect(rms(left)).toBeGreaterThan(0.01);
 });
 
 test("a wide pluck over chords by name, by mouse", async ({ studio: page }) => {

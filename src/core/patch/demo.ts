@@ -4,6 +4,7 @@ import { newEnvelope, newPart, newProject, newRoute, newShape } from "./defaults
 import type { Envelope } from "./kinds/envelope";
 import type { Module } from "./kinds";
 import type { Shape } from "./kinds/shape";
+import { newLane, type LaneId, type StepLane } from "./lanes";
 import type { Note, Part, Project } from "./project";
 
 /** "Night Crossing", from the made-up Lantern Ferry festival of Port Veldra: four bars of D minor at 122 BPM. */
@@ -75,6 +76,8 @@ function sounding(m: Module): Module {
   }
 }
 
+const lane = (id: LaneId, values: readonly number[]): StepLane => ({ ...newLane(id, values.length), values });
+
 function rigging(): Part {
   const part = newPart("rigging", "Rigging");
   return {
@@ -88,6 +91,14 @@ function rigging(): Part {
       rate: { num: 1, den: 16 },
       gate: 62,
       length: 16,
+      lanes: {
+        // Twelve against the sixteen of the gate: together they repeat after three bars.
+        velocity: lane("velocity", [100, 62, 78, 92, 58, 74, 100, 66, 84, 60, 92, 70]),
+        gate: {
+          ...lane("gate", [62, 40, 40, 62, 62, 34, 62, 40, 62, 40, 40, 62, 62, 34, 90, 46]),
+          ranges: Array.from({ length: 16 }, (_, i) => (i % 4 === 1 ? 14 : 0)),
+        },
+      },
     },
     patch: {
       ...part.patch,
