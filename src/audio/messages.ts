@@ -1,5 +1,6 @@
 import type { WaveName, WaveTable } from "@/core/dsp/waveTables";
 import type { Change } from "@/core/engine/changes";
+import type { Region } from "@/core/engine/engine";
 import type { Program } from "@/core/engine/program";
 
 /** To the worklet. Everything takes effect at the next stretch. */
@@ -7,7 +8,9 @@ export type ToEngine =
   | { readonly type: "changes"; readonly changes: readonly Change[] }
   /** A wave table that changes to come will read: made outside of the audio thread, and sent ahead. */
   | { readonly type: "table"; readonly wave: WaveName; readonly table: WaveTable }
-  | { readonly type: "play"; readonly loopTick: number }
+  | { readonly type: "play"; readonly loopTick: number; readonly countBeats: number }
+  /** What is repeated, null being the whole loop, and whether beats click. */
+  | { readonly type: "transport"; readonly region: Region | null; readonly click: boolean }
   | { readonly type: "stop" }
   | { readonly type: "noteOn"; readonly partId: string; readonly key: number; readonly velocity: number }
   | { readonly type: "noteOff"; readonly partId: string; readonly key: number }

@@ -1,3 +1,4 @@
+import type { Region } from "@/core/engine/engine";
 import { waveTable, type WaveName } from "@/core/dsp/waveTables";
 import { changesBetween } from "@/core/engine/changes";
 import { tablesOf, type Program } from "@/core/engine/program";
@@ -44,6 +45,8 @@ export class AudioSession {
   private sent: Program | null = null;
   private readonly sentTables = new Set<WaveName>();
   private starting: Promise<void> | null = null;
+  private region: Region | null = null;
+  private click = false;
   private readonly taps = new Set<(block: FromEngine) => void>();
   private startedAt = 0;
   private latency = 0;
@@ -146,6 +149,7 @@ export class AudioSession {
       this.sent = program;
       waves.forEach((w) => this.sentTables.add(w));
       this.send(this.program);
+      this.setTransport(this.region, this.click);
     } catch (error) {
       void context.close().catch(() => undefined);
       throw error;
@@ -223,10 +227,17 @@ export class AudioSession {
     this.running?.node.port.postMessage(message);
   }
 
-  /** Plays from a position within the loop. */
-  async play(loopTick: number): Promise<void> {
+  /** What is repeated, and whether beats click; kept for a sound that is started later. */
+  setTransport(region: Region | null, click: boolean): void {
+    this.region = region;
+    this.click = click;
+    this.post({ type: "transport", region, click });
+  }
+
+  /** Plays from a position within the loop, or after so many beats are counted in. */
+  async play(loopTick: number, countBeats = 0): Promise<void> {
     await this.start();
-    this.post({ type: "play", loopTick });
+    this.post({ type: "play", loopTick, countBeats });
   }
 
   stop(): void {
@@ -262,7 +273,12 @@ export class AudioSession {
     const aheadSec = Math.max(0, Math.min(0.5, status[STATUS.contextFrame]! / context.sampleRate - heardAt));
     const playing = status[STATUS.playing] === 1;
     const behind = playing ? aheadSec * program.song.ticksPerSec : 0;
-    const loopTick = (status[STATUS.loopTick]! - behind + program.song.loopTicks) % program.song.loopTicks;
+    const rendered = status[STATUS.loopTick]!;
+    const { from, to } = this.region ?? { from: 0, to: program.song.loopTicks };
+    // What is heard now lies behind what was rendered last, before the turn of the stretch that is repeated.
+    const turned = rendered >= from && rendered <= to && rendered - behind < from;
+    const heard = rendered - behind + (turned ? to - from : 0);
+    const loopTick = (heard + program.song.loopTicks) % program.song.loopTicks;
     const noteSec = status[STATUS.noteFrames]! / context.sampleRate;
     const off = status[STATUS.offFrames]!;
     return {

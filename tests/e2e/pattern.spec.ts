@@ -125,3 +125,44 @@ test("lanes of an arpeggio: hits spread by number, velocities drawn across, froz
   await expect(page.getByRole("application", { name: /^Notes: 16\./ })).toBeVisible();
   await saved(page);
 });
+
+test("a drag on the ruler loops a stretch; a bar is counted in with clicks", async ({ studio: page }) => {
+  await openStudio(page);
+  const ruler = page.getByTestId("ruler");
+  const { x, y, width } = (await ruler.boundingBox())!;
+  // From the second bar to its third beat, in four bars.
+  await page.mouse.move(x + width * 0.252, y + 10);
+  await page.mouse.down();
+  await page.mouse.move(x + width * 0.37, y + 10, { steps: 5 });
+  await page.mouse.up();
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const seen = await page.evaluate(async () => {
+    const texts = new Set<string>();
+    for (let began = performance.now(); performance.now() < began + 3000;) {
+      texts.add(document.querySelector("[data-testid=start-position]")!.textContent.slice(0, 3));
+      await new Promise(requestAnimationFrame);
+    }
+    return [...texts];
+  });
+  // Two beats at 122 BPM last a second: they came round more than twice.
+  expect(seen.sort()).toEqual(["2.1", "2.2"]);
+  await page.keyboard.press("Space");
+  await ruler.focus();
+  await page.keyboard.press("Escape");
+  await ruler.click({ button: "right", position: { x: 4, y: 10 } });
+  await page.getByRole("menuitem", { name: "Count in one bar" }).click();
+  await page.getByRole("button", { name: /^Notes/ }).click();
+  await page.getByTestId("note-editor").focus();
+  await page.keyboard.press("Control+a");
+  await page.keyboard.press("Delete");
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await forget(page);
+  await page.keyboard.press("Space");
+  const { left, sampleRate } = await recording(page, 1.9);
+  const beat = (60 / 122) * sampleRate;
+  for (const n of [0, 1, 2, 3]) {
+    expect(rms(left.subarray(Math.round(n * beat), Math.round(n * beat) + 1000))).toBeGreaterThan(0.02);
+    if (n < 3)
+      expect(rms(left.subarray(Math.round((n + 0.5) * beat), Math.round((n + 0.9) * beat)))).toBeLessThan(1e-3);
+  }
+});

@@ -45,7 +45,10 @@ class EngineProcessor extends AudioWorkletProcessor {
       case "table":
         return this.engine.setTable(message.wave, message.table);
       case "play":
-        return this.engine.play(message.loopTick);
+        return this.engine.play(message.loopTick, message.countBeats);
+      case "transport":
+        this.engine.click.on = message.click;
+        return this.engine.repeat(message.region);
       case "stop":
         return this.engine.stop();
       case "noteOn":

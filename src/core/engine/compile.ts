@@ -9,7 +9,7 @@ import { PLAYING } from "../patch/kinds/playing";
 import type { Part, Patch, Project, Song } from "../patch/project";
 import { loopTicks, partEvents, partSeed } from "../pattern/events";
 import type { PlayedNote } from "../pattern/noteEvent";
-import { barTicks } from "../time/meter";
+import { barTicks, beatTicks } from "../time/meter";
 import { ticksPerSecond } from "../time/span";
 import {
   EVENT_ROW,
@@ -26,6 +26,7 @@ function songProgram(project: Project): SongProgram {
     ticksPerSec: ticksPerSecond(song.tempoBpm),
     loopTicks: loopTicks(song),
     barTicks: barTicks(song.meter),
+    beatTicks: beatTicks(song.meter),
     trim: dbToGain(project.outputTrim),
   };
 }

@@ -1,6 +1,7 @@
 import type { WaveName, WaveTable } from "../dsp/waveTables";
 import { TruePeakLimiter } from "../dsp/limiter";
 import type { BankListener } from "./bank";
+import { Click } from "./click";
 import { Clock } from "./clock";
 import type { Heap } from "./heap";
 import { PartEngine } from "./partEngine";
@@ -15,6 +16,12 @@ export interface EngineOptions {
   readonly step?: number;
   /** Gives wave tables that were not handed over by `setTable`. Not for the audio thread: making one takes long. */
   readonly tables?: (wave: WaveName) => WaveTable;
+}
+
+/** A stretch of the loop, in ticks. */
+export interface Region {
+  readonly from: number;
+  readonly to: number;
 }
 
 /** Share of what is left that a trim moves by in a second's thousandth. */
@@ -44,6 +51,12 @@ export class Engine {
   private readonly limited: boolean;
   private readonly step: number;
   private trim = 1;
+  readonly click: Click;
+  /** The stretch of the loop that is repeated, in ticks; null repeats the whole. */
+  private region: Region | null = null;
+  /** The frame at which the song begins after it was counted in; Infinity while nothing is counted. */
+  private startFrame = Infinity;
+  private startTick = 0;
   /** Ticks since the engine's start from which no more events start. */
   private limitTick = Infinity;
 
@@ -57,6 +70,7 @@ export class Engine {
     this.limited = options.limited ?? true;
     this.step = options.step ?? SUB_BLOCK;
     this.limiter = new TruePeakLimiter(sampleRate);
+    this.click = new Click(sampleRate);
   }
 
   /** Frame of the next sample that is handed out. */
@@ -107,19 +121,46 @@ export class Engine {
     if (before === null) this.trim = song.trim;
   }
 
-  /** Plays from a position within the loop, at the next frame. */
-  play(loopTick: number): void {
-    if (!this.program) return;
-    this.clock.locate(Math.max(0, loopTick % this.program.song.loopTicks), this.frame, !this.sounding);
-    this.clock.playing = true;
-    for (const part of this.parts) {
-      part.seek(this.frame);
-      part.bank.relocated();
-    }
+  /**
+   * Plays from a position within the loop, at the next frame or after so many beats are counted in with clicks. Notes that
+   * are held at the position sound at once.
+   */
+  play(loopTick: number, countBeats = 0): void {
+    const { program } = this;
+    if (!program) return;
+    this.startTick = Math.max(0, loopTick % program.song.loopTicks);
+    if (countBeats <= 0) return this.begin();
+    this.stop();
+    const beatSec = program.song.beatTicks / program.song.ticksPerSec;
+    this.startFrame = this.frame + Math.round(countBeats * beatSec * this.sampleRate);
+  }
+
+  private begin(): void {
+    const { clock, frame } = this;
+    this.startFrame = Infinity;
+    if (clock.playing) for (const part of this.parts) part.releaseAll(frame);
+    clock.locate(this.startTick, frame, !this.sounding);
+    clock.playing = true;
+    for (const part of this.parts) part.enter(frame);
+  }
+
+  /** Repeats a stretch of the loop, in ticks, from the next time its end is reached; null repeats the whole. */
+  repeat(region: Region | null): void {
+    this.region = region && region.to > region.from ? region : null;
+  }
+
+  /** Ticks of the loop at which the pass that plays comes to its end. */
+  private endOfPass(program: Program): number {
+    const { region, clock } = this;
+    const { loopTicks } = program.song;
+    if (!region || region.to > loopTicks) return loopTicks;
+    // A song that plays behind the stretch goes on to its own end.
+    return this.frame <= clock.frameOf(clock.passStart + region.to) ? region.to : loopTicks;
   }
 
   /** Stops: every key is let go, releases ring out. */
   stop(): void {
+    this.startFrame = Infinity;
     this.clock.playing = false;
     for (const part of this.parts) part.releaseAll(this.frame);
   }
@@ -192,14 +233,20 @@ export class Engine {
       this.mixR.fill(0);
     }
     if (program) {
+      if (frame >= this.startFrame) this.begin();
       this.newPass(program);
       if (clock.playing) {
-        const passEnd = clock.frameOf(clock.passStart + program.song.loopTicks);
+        const passEnd = clock.frameOf(clock.passStart + this.endOfPass(program));
         length = Math.max(1, Math.min(length, passEnd - frame));
-      }
+      } else if (this.startFrame !== Infinity) length = Math.min(length, this.startFrame - frame);
       for (const part of this.parts) this.advance(part, program, length);
       for (const part of this.leaving) this.advance(part, program, length);
-      if (this.audible) this.applyTrim(program.song.trim, length);
+      if (this.audible) {
+        this.applyTrim(program.song.trim, length);
+        if (clock.playing) this.click.song(clock, program.song, frame, length, this.mixL, this.mixR);
+        else if (this.startFrame !== Infinity)
+          this.click.count(program.song, this.startFrame, frame, length, this.mixL, this.mixR);
+      }
       for (let i = this.leaving.length - 1; i >= 0; i--) if (this.leaving[i]!.gone) this.forget(i);
     }
     if (!this.audible) {
@@ -219,7 +266,8 @@ export class Engine {
   private advance(part: PartEngine, program: Program, length: number): void {
     const { frame } = this;
     part.beginStretch();
-    if (this.clock.playing) part.startEvents(frame, frame + length, this.limitTick);
+    if (this.clock.playing)
+      part.startEvents(frame, frame + length, Math.min(this.limitTick, this.clock.passStart + this.endOfPass(program)));
     part.advance(frame, length, program.song);
     if (this.audible) {
       if (!part.idle) part.mix(frame, length, this.mixL, this.mixR);
@@ -230,11 +278,21 @@ export class Engine {
   private newPass(program: Program): void {
     const { clock } = this;
     if (!clock.playing) return;
-    while (clock.frameOf(clock.passStart + program.song.loopTicks) <= this.frame) {
+    for (;;) {
+      const end = this.endOfPass(program);
+      if (clock.frameOf(clock.passStart + end) > this.frame) return;
       // An event of the last half tick is rounded to the frame on which the next pass starts.
-      for (const part of this.parts) part.startEvents(this.frame, this.frame + 1, this.limitTick);
-      clock.passStart += program.song.loopTicks;
-      for (const part of this.parts) part.rewind();
+      const limit = Math.min(this.limitTick, clock.passStart + end);
+      for (const part of this.parts) part.startEvents(this.frame, this.frame + 1, limit);
+      const from = this.region?.from ?? 0;
+      clock.passStart += end - from;
+      for (const part of this.parts) {
+        if (end === program.song.loopTicks && from === 0) part.rewind();
+        else {
+          part.releaseAll(this.frame);
+          part.enter(this.frame);
+        }
+      }
     }
   }
 

@@ -106,6 +106,20 @@ export class PartEngine {
       this.next += EVENT_ROW;
   }
 
+  /** The song comes to stand at `frame` from somewhere else: notes that are held there start, the others follow in time. */
+  enter(frame: number): void {
+    this.seek(frame);
+    this.bank.relocated();
+    const { events } = this.program;
+    const { clock } = this;
+    const now = clock.tickAt(frame);
+    for (let r = 0; r < this.next; r += EVENT_ROW) {
+      const off = clock.passStart + events[r + 1]!;
+      if (clock.frameOf(off) <= frame) continue;
+      this.begin(events[r + 2]!, events[r + 3]!, events[r + 4]!, events[r + 5]!, frame, now, off, events[r]!);
+    }
+  }
+
   /** Starts again at the first event: a new pass begins. */
   rewind(): void {
     this.next = 0;

@@ -15,6 +15,7 @@ export interface SongProgram {
   readonly ticksPerSec: number;
   readonly loopTicks: number;
   readonly barTicks: number;
+  readonly beatTicks: number;
   /** Gain before the limiter. */
   readonly trim: number;
 }

@@ -62,6 +62,9 @@ export function Commands() {
       action("Zoom in", "+", () => zoomBy(view, 2, 0.5, loop)),
       action("Zoom out", "−", () => zoomBy(view, 0.5, 0.5, loop)),
       action("Zoom to fit", "0", () => view.setState({ zoom: 1, scrollTick: 0 })),
+      action("Click on beats", "", () => view.setState({ click: !view.getState().click })),
+      action("Count in one bar", "", () => view.setState({ countBars: view.getState().countBars === 1 ? 0 : 1 })),
+      action("Loop the whole song", "Escape on the ruler", () => view.setState({ region: null })),
       action("Add a chord", "", () => {
         show(NOTES_STRIP);
         focusSoon("Chord");

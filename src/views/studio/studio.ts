@@ -80,6 +80,8 @@ export class Studio {
     this.view.subscribe((state, before) => {
       const finer = state.zoom !== before.zoom && columnsFor(state.zoom) !== this.columns;
       if (finer || state.partId !== before.partId) this.compileSoon();
+      if (state.region !== before.region || state.click !== before.click)
+        this.session.setTransport(state.region, state.click);
     });
     this.forget(store.getState().project);
     this.compile();
@@ -96,6 +98,7 @@ export class Studio {
       zoom: 1,
       scrollTick: 0,
       startTick: 0,
+      region: null,
       selectedNotes: new Set(),
       laneSteps: new Set(),
       noteSnap: NOTE_SNAP,
@@ -139,7 +142,10 @@ export class Studio {
 
   async play(): Promise<void> {
     try {
-      await this.session.play(this.view.getState().startTick);
+      const { startTick, countBars } = this.view.getState();
+      // A song that plays already is only set somewhere else.
+      const counted = this.sound.getState().playing ? 0 : countBars;
+      await this.session.play(startTick, counted * this.workspace.store.getState().project.song.meter.beats);
       this.sound.setState({ playing: true });
       if (this.session.sampleRate !== this.sampleRate) {
         // The curves were worked out before the sound card's rate was known.

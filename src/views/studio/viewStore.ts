@@ -1,4 +1,5 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
+import type { Region } from "@/core/engine/engine";
 import type { Address } from "@/core/patch/address";
 import type { LaneId } from "@/core/patch/lanes";
 import type { NoteValue } from "@/core/time/noteValue";
@@ -36,6 +37,11 @@ export interface ViewState {
   readonly scrollTick: number;
   /** Where Play starts. */
   readonly startTick: number;
+  /** The stretch of the loop that is repeated, in ticks; null for the whole. */
+  readonly region: Region | null;
+  /** Whether beats click, and how many bars of them come before the song. */
+  readonly click: boolean;
+  readonly countBars: number;
   readonly noteSnap: NoteValue;
   /** Ticks of the note that was drawn last: what the next click draws; null for one step of the snap. */
   readonly noteLength: number | null;
@@ -67,6 +73,9 @@ export const createViewStore = (): ViewStore =>
     zoom: 1,
     scrollTick: 0,
     startTick: 0,
+    region: null,
+    click: false,
+    countBars: 0,
     noteSnap: NOTE_SNAP,
     noteLength: null,
     selectedNotes: new Set(),
@@ -80,6 +89,12 @@ export const createViewStore = (): ViewStore =>
     shortcutsOpen: false,
     commandsOpen: false,
   }));
+
+/** Brings a stretch of the loop into sight, as large as it fits. */
+export function zoomTo(view: ViewStore, { from, to }: Region, loopTicks: number): void {
+  const zoom = Math.min(MAX_ZOOM, Math.max(1, loopTicks / (to - from)));
+  view.setState({ zoom, scrollTick: clampScroll(from, zoom, loopTicks) });
+}
 
 /** Zooms by a factor, keeping the tick at `anchor` (0 to 1 of the width) where it is. */
 export function zoomBy(view: ViewStore, factor: number, anchor: number, loopTicks: number): void {

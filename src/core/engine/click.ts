@@ -1,0 +1,86 @@
+import { exp, sinCycles } from "../dsp/portableMath";
+import type { Clock } from "./clock";
+import type { SongProgram } from "./program";
+
+/** Hz of the click on a bar's first beat and on the others, and the time in which one falls to a third. */
+const BAR_HZ = 1760;
+const BEAT_HZ = 1174.66;
+const DECAY_SEC = 0.012;
+/** -10 dBFS at its first peak. */
+const GAIN = 0.316;
+/** Time constants after which nothing of it is left (-78 dB). */
+const OVER = 9;
+
+/** A click on every beat, another one on each bar's first: heard with the song, never rendered into a file. */
+export class Click {
+  on = false;
+  private hz = 0;
+  /** Frames since the click that rings began; it is over after `lasts`. */
+  private age = 0;
+  private readonly lasts: number;
+  private readonly keep: number;
+  private gain = 0;
+
+  constructor(private readonly sampleRate: number) {
+    this.lasts = Math.ceil(OVER * DECAY_SEC * sampleRate);
+    this.age = this.lasts;
+    this.keep = exp(-1 / (DECAY_SEC * sampleRate));
+  }
+
+  /** Adds the clicks of the beats that fall within the stretch of `length` frames from `frame` on, while the song plays. */
+  song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
+    if (!this.on) return this.mix(left, right, 0, length);
+    const tick = clock.loopTickAt(frame, song.loopTicks);
+    const bar = Math.floor(tick / song.barTicks) * song.barTicks;
+    let done = 0;
+    // From the beat before: its frame may be rounded into this stretch.
+    for (let beat = Math.max(0, Math.floor((tick - bar) / song.beatTicks)); ; beat++) {
+      const at = clock.frameOf(clock.passStart + bar + beat * song.beatTicks) - frame;
+      if (at >= length || bar + beat * song.beatTicks >= song.loopTicks) break;
+      if (at < 0) continue;
+      this.mix(left, right, done, at);
+      this.strike((beat * song.beatTicks) % song.barTicks === 0);
+      done = at;
+    }
+    this.mix(left, right, done, length);
+  }
+
+  /** Adds the clicks of a count that ends at the frame `start`, each bar of it with its accent. */
+  count(
+    song: SongProgram,
+    start: number,
+    frame: number,
+    length: number,
+    left: Float64Array,
+    right: Float64Array,
+  ): void {
+    const beatFrames = (song.beatTicks / song.ticksPerSec) * this.sampleRate;
+    let done = 0;
+    for (let before = Math.ceil((start - frame) / beatFrames); before > 0; before--) {
+      const at = Math.round(start - before * beatFrames) - frame;
+      if (at >= length) break;
+      if (at < 0) continue;
+      this.mix(left, right, done, at);
+      this.strike((before * song.beatTicks) % song.barTicks === 0);
+      done = at;
+    }
+    this.mix(left, right, done, length);
+  }
+
+  /** Begins a click with the next frame that is mixed. */
+  private strike(bar: boolean): void {
+    this.hz = bar ? BAR_HZ : BEAT_HZ;
+    this.age = 0;
+    this.gain = GAIN;
+  }
+
+  /** Adds what rings over [from, to) of both sides. */
+  private mix(left: Float64Array, right: Float64Array, from: number, to: number): void {
+    for (let i = from; i < to && this.age < this.lasts; i++, this.age++) {
+      const x = this.gain * sinCycles((this.age * this.hz) / this.sampleRate);
+      left[i] = left[i]! + x;
+      right[i] = right[i]! + x;
+      this.gain *= this.keep;
+    }
+  }
+}

@@ -1,0 +1,121 @@
+import { describe, expect, test } from "vitest";
+import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { waveTable } from "../dsp/waveTables";
+import { compileProject } from "./compile";
+import { Engine } from "./engine";
+import { Heap } from "./heap";
+import { NoteLog } from "./render";
+
+const RATE = 48_000;
+/** A sixteenth at 120 BPM. */
+const STEP = 6000;
+
+/** One bar of sixteenths, each a key of its own, and a bass that is held for the whole bar. */
+const line: Made = {
+  song: { loopBars: 1, tempoBpm: 120 },
+  notes: [...Array.from({ length: 16 }, (_, i) => note(i * 240, 120, 60 + i)), note(0, 3840, 36)],
+};
+
+function engineOf(made: Made): { engine: Engine; notes: () => number[][]; run: (frames: number) => Float32Array } {
+  const program = compileProject(makeProject(made));
+  const log = new NoteLog(program.parts.map((p) => p.id));
+  const engine = new Engine(RATE, new Heap(), { tables: waveTable, listener: log, limited: false });
+  engine.load(program);
+  return {
+    engine,
+    notes: () => log.notes.map((n) => [n.onSample, n.key]),
+    run: (frames) => {
+      const left = new Float32Array(frames);
+      engine.process(left, new Float32Array(frames), frames);
+      return left;
+    },
+  };
+}
+
+describe("a stretch of the loop", () => {
+  test("is repeated on its frames; what is held at its start sounds at once", () => {
+    const { engine, notes, run } = engineOf(line);
+    engine.repeat({ from: 960, to: 1680 });
+    engine.play(960);
+    run(7 * STEP - 100);
+    // Steps 5, 6 and 7 of the bar over and over, the bass with each time round.
+    expect(notes()).toEqual([
+      [0, 36], [0, 64], [STEP, 65], [2 * STEP, 66],
+      [3 * STEP, 36], [3 * STEP, 64], [4 * STEP, 65], [5 * STEP, 66],
+      [6 * STEP, 36], [6 * STEP, 64],
+    ]); // prettier-ignore
+  });
+  test("set while the song stands behind it, the song first goes on to its end; taken away, the whole loop plays", () => {
+    const { engine, notes, run } = engineOf(line);
+    engine.repeat({ from: 0, to: 480 });
+    engine.play(14 * 240);
+    run(4 * STEP - 100);
+    expect(notes().map(([, key]) => key)).toEqual([36, 74, 75, 36, 60, 61]);
+    engine.repeat(null);
+    run(2 * STEP);
+    expect(notes().map(([, key]) => key).slice(-2)).toEqual([62, 63]); // prettier-ignore
+    expect(engine.loopTick).toBeCloseTo((4 * STEP - 100) * 0.04, 6);
+  });
+  test("no stretch is empty or longer than the loop", () => {
+    const { engine, notes, run } = engineOf(line);
+    for (const region of [{ from: 480, to: 480 }, { from: 0, to: 9999 }]) engine.repeat(region); // prettier-ignore
+    engine.play(0);
+    run(17 * STEP - 100);
+    expect(notes()).toHaveLength(19);
+  });
+});
+
+test("played from anywhere, held notes sound at once and end where they are written", () => {
+  const { engine, notes, run } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(240, 960, 50), note(2000, 100, 70)] });
+  engine.play(600);
+  const left = run(Math.round((600 / 1920) * RATE) + 4 * 4800);
+  expect(notes()).toEqual([[0, 50]]);
+  // It ends 600 ticks later: 312.5 ms at 120 BPM.
+  expect(Math.max(...left.subarray(0, 14_000).map(Math.abs))).toBeGreaterThan(0.01);
+  expect(Math.max(...left.subarray(left.length - 4800).map(Math.abs))).toBeLessThan(1e-3);
+}); // prettier-ignore
+
+/** Frames at which a silence ends, and how often the sound then crosses zero in 5 ms. */
+function strikes(x: Float32Array): { at: number; hz: number }[] {
+  const found: { at: number; hz: number }[] = [];
+  let quiet = 2000;
+  x.forEach((v, i) => {
+    if (Math.abs(v) > 0.003 && quiet > 1500) {
+      const piece = x.subarray(i, i + 480);
+      const crossings = piece.filter((p, k) => k > 0 && p >= 0 !== piece[k - 1]! >= 0).length;
+      found.push({ at: i, hz: (crossings / 2) * 100 });
+    }
+    quiet = Math.abs(v) > 0.003 ? 0 : quiet + 1;
+  });
+  return found;
+}
+
+describe("the click", () => {
+  test("falls on every beat, with another pitch on the bar", () => {
+    const { engine, run } = engineOf({ song: { loopBars: 2, tempoBpm: 120, meter: { beats: 3, unit: 4 } }, notes: [] });
+    engine.click.on = true;
+    engine.play(0);
+    const heard = strikes(run(7 * 24_000 - 100));
+    // A sine needs a few frames to rise over the threshold.
+    expect(heard.map((h) => Math.round(h.at / 100) * 100)).toEqual([0, 1, 2, 3, 4, 5, 6].map((b) => b * 24_000));
+    heard.forEach((h, b) => expect(Math.abs(h.hz - (b % 3 === 0 ? 1760 : 1174.66))).toBeLessThan(100));
+    engine.stop();
+    run(2000);
+    expect(strikes(run(48_000))).toEqual([]);
+  }); // prettier-ignore
+  test("counts in as many beats as it is asked, then the song starts on its frame; stopped meanwhile, it does not", () => {
+    const { engine, run, notes } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(0, 240, 60)] });
+    engine.play(0, 4);
+    const heard = strikes(run(4 * 24_000 - 10));
+    expect(heard.map((h) => Math.round(h.at / 100) * 100)).toEqual([0, 24_000, 48_000, 72_000]);
+    expect(heard.map((h) => h.hz > 1500)).toEqual([true, false, false, false]);
+    expect(notes()).toEqual([]);
+    run(1000);
+    expect(notes()).toEqual([[4 * 24_000, 60]]);
+    engine.play(0, 4);
+    run(1000);
+    engine.stop();
+    run(5 * 24_000);
+    expect(notes()).toHaveLength(1);
+  });
+});
