@@ -1,14 +1,13 @@
 import { createStore } from "zustand/vanilla";
 import type { CurvePoint } from "@/core/curve/curve";
-import type { Envelope } from "@/core/patch/kinds/envelope";
-import type { Shape } from "@/core/patch/kinds/shape";
+import type { Modulator } from "@/core/patch/kinds";
 import type { LaneId, StepLane } from "@/core/patch/lanes";
 import type { Note, Route } from "@/core/patch/project";
 
 /** What was copied last: kept while the page lives, across parts and projects. */
 export type Clip =
   | { readonly kind: "points"; readonly points: readonly CurvePoint[] }
-  | { readonly kind: "modulator"; readonly module: Envelope | Shape; readonly routes: readonly Route[] }
+  | { readonly kind: "modulator"; readonly module: Modulator; readonly routes: readonly Route[] }
   | { readonly kind: "lane"; readonly id: LaneId; readonly lane: StepLane }
   | { readonly kind: "notes"; readonly notes: readonly Note[] }
   | { readonly kind: "route"; readonly route: Route };

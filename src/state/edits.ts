@@ -1,7 +1,5 @@
 import { withModule, withoutModule, withoutRoutes } from "@/core/patch/edit";
-import type { KindName, Module } from "@/core/patch/kinds";
-import type { Envelope } from "@/core/patch/kinds/envelope";
-import type { Shape } from "@/core/patch/kinds/shape";
+import type { KindName, Module, Modulator } from "@/core/patch/kinds";
 import type { LaneId, StepLane } from "@/core/patch/lanes";
 import {
   MAX_ROUTES,
@@ -94,9 +92,6 @@ export const setField = (
 export const renameModule = (partId: string, id: string, name: string): Edit =>
   editPatch(partId, (patch) => withModule(patch, id, (m) => (m.name === name ? m : { ...m, name })));
 
-export const addModule = (partId: string, module: Module): Edit =>
-  editPatch(partId, (patch) => ({ ...patch, modules: [...patch.modules, module] }));
-
 /** Removes a module and every route from it and to it. */
 export const removeModule = (partId: string, id: string): Edit =>
   editPatch(partId, (patch) => withoutModule(patch, id));
@@ -119,12 +114,12 @@ export const setTrim =
     p.outputTrim === outputTrim ? p : { ...p, outputTrim };
 
 /**
- * Adds a copy of a shape or envelope under a new id, with those of its routes whose targets the part has. `newId` names
+ * Adds a modulator under an id of its own, with those of its routes whose targets the part has. `newId` names
  * the routes.
  */
 export const pasteModulator = (
   partId: string,
-  module: Envelope | Shape,
+  module: Modulator,
   routes: readonly Route[],
   newId: () => string,
 ): Edit => {

@@ -9,7 +9,7 @@ import { demoProject } from "@/core/patch/demo";
 import type { Note, Part, Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
 import { newId } from "./ids";
-import { addModule, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
+import { pasteModulator, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
 import { createProjectStore, type Edit } from "./projectStore";
 
 const PART = "rigging";
@@ -23,7 +23,7 @@ const EDITS: readonly Edit[] = [
   setField(PART, "filter", "values", "cutoff", 777),
   setField(PART, "osc", "choices", "wave", "pulse"),
   renameModule(PART, "pluck", "Plop"),
-  addModule(PART, newShape("extra", "Extra")),
+  pasteModulator(PART, newShape("extra", "Extra"), [], () => "r"),
   removeModule(PART, "swell"),
   editModule(PART, ENVELOPE, "pluck", (m) => ({ ...m, values: { ...m.values, sustain: 12 } })),
   addRoute(PART, newRoute("x", "pluck", "osc.pitch", 3)),
@@ -125,8 +125,16 @@ describe("the project store", () => {
     const store = createProjectStore(demoProject("d"));
     store.edit("Remove", removeModule(PART, "swell"));
     const { patch } = store.getState().project.parts[0]!;
-    expect(patch.modules.map((m) => m.id)).toEqual(["osc", "filter", "amp", "playing", "amp-envelope", "pluck"]);
-    expect(patch.routes.map((r) => r.source)).toEqual(["pluck", "velocity"]);
+    expect(patch.modules.map((m) => m.id)).toEqual([
+      "osc",
+      "filter",
+      "amp",
+      "playing",
+      "amp-envelope",
+      "pluck",
+      "oars",
+    ]);
+    expect(patch.routes.map((r) => r.source)).toEqual(["pluck", "oars", "velocity"]);
   });
 });
 

@@ -166,3 +166,26 @@ test("a drag on the ruler loops a stretch; a bar is counted in with clicks", asy
       expect(rms(left.subarray(Math.round((n + 0.5) * beat), Math.round((n + 0.9) * beat)))).toBeLessThan(1e-3);
   }
 });
+
+test("a gate over the level: added with one press, its steps drawn, heard as they are", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("link", { name: "Shelf" }).click();
+  await page.getByRole("button", { name: "New project" }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await page.getByRole("combobox", { name: "Progression" }).selectOption({ index: 1 });
+  await page.getByRole("button", { name: "Add a gate" }).click();
+  await typeValue(page, "Even hits", "4");
+  await typeValue(page, "Hold", "90");
+  const editor = page.getByTestId("gate-editor");
+  await editor.focus();
+  // The second step holds on to the first.
+  for (const key of ["ArrowRight", "ArrowRight", "Enter", "Enter"]) await page.keyboard.press(key);
+  await expect(slider(page, "Amount")).toHaveAttribute("aria-valuetext", "−100.0 %");
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const { left, sampleRate } = await recording(page, 1.9);
+  // Sixteenths of 125 ms at 120 BPM: open on every fourth, the first of them for two.
+  const step = 0.125 * sampleRate;
+  const level = (n: number): number => rms(left.subarray(Math.round((n + 0.35) * step), Math.round((n + 0.8) * step)));
+  for (const n of [0, 1, 4, 8, 12]) expect(level(n)).toBeGreaterThan(0.02);
+  for (const n of [2, 3, 5, 6, 7, 9, 10, 11, 13, 14]) expect(level(n)).toBeLessThan(1e-3);
+});

@@ -5,6 +5,7 @@ import type { Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { FILTER } from "@/core/patch/kinds/filter";
+import { GATE } from "@/core/patch/kinds/gate";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import { SHAPE } from "@/core/patch/kinds/shape";
@@ -66,6 +67,8 @@ const moduleOf = (k: KindShape, id: string, data: fc.Arbitrary<object>): fc.Arbi
 const plain = fc.constant({});
 const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints }));
 
+const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 20 }) })); // prettier-ignore
+
 /** What a route is before its amount is known to be in reach. */
 const route = fc.record({
   source: fc.nat(),
@@ -110,7 +113,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       filters: fc.tuple(moduleOf(FILTER, "filter", plain), moduleOf(FILTER, "filter2", plain)),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
-      modulators: fc.tuple(moduleOf(ENVELOPE, "env", plain), moduleOf(ENVELOPE, "env2", plain), shapeNamed("shape"), shapeNamed("shape2")),
+      modulators: fc.tuple(moduleOf(ENVELOPE, "env", plain), moduleOf(ENVELOPE, "env2", plain), shapeNamed("shape"), shapeNamed("shape2"), gate),
       second: fc.boolean(),
       cables: fc.constantFrom(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],

@@ -6,13 +6,15 @@ import { addressOfRow, kindOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
 import { FILTER } from "../patch/kinds/filter";
+import type { Gate } from "../patch/kinds/gate";
 import { keyOfRow } from "../patch/kinds/kind";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import type { Patch, Route } from "../patch/project";
 import type { Parameter } from "../patch/row";
 import { NOTE_SOURCES, targetAt } from "../patch/targets";
-import { isSynced, spanMs, spanTicks, type TimeBase } from "../time/span";
+import { gatePoints } from "../pattern/gate";
+import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
 import { isSharedShape, type CompiledShape } from "./shape";
 import type { Input, Op, Ref, SumOp, Use, MotionProgram } from "./program";
 
@@ -47,6 +49,25 @@ export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
     period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
     phase: s.values.phase / 360,
     smoothingSec: s.values.smoothing / 1000,
+  };
+}
+
+/** The least that smooths the jumps of a gate that a bar cuts short. */
+const GATE_SMOOTHING_SEC = 0.001;
+
+/** A gate as a shape that all notes share. */
+export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
+  const { attack, hold, tail, swing } = g.values;
+  const ticksPerMs = ticksPerSecond(base.tempoBpm) / 1000;
+  const stepLength = isSynced(g.times.step) ? spanTicks(g.times.step, base) : spanMs(g.times.step, base) * ticksPerMs;
+  const shape = { steps: g.data.steps, stepLength, attack: attack * ticksPerMs, hold: hold / 100, tail: tail * ticksPerMs, swing: swing / 100 }; // prettier-ignore
+  return {
+    curve: compileCurve(gatePoints(shape)),
+    restart: g.choices.restart,
+    synced: true,
+    period: stepLength * g.data.steps.length,
+    phase: 0,
+    smoothingSec: GATE_SMOOTHING_SEC,
   };
 }
 
@@ -113,6 +134,7 @@ export class MotionCompiler {
 
   private sourcePerNote(id: string): boolean {
     const m = this.modules.get(id);
+    if (m?.kind === "gate") return false;
     return m?.kind === "shape" ? !isSharedShape(m.choices.restart) : true;
   }
 
@@ -130,6 +152,8 @@ export class MotionCompiler {
     const m = this.modules.get(id);
     if (m?.kind === "envelope") this.envelope(m, out);
     else if (m?.kind === "shape") this.shape(m, out);
+    else if (m?.kind === "gate")
+      this.ops.push({ type: "shape", id, out, shape: gateProgram(m, this.base), moved: null, cycles: null });
     else this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out });
     return out;
   }

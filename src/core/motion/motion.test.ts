@@ -8,7 +8,7 @@ import { Heap } from "../engine/heap";
 import { renderNow } from "../engine/render";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
 import type { Address } from "../patch/address";
-import { newEnvelope, newShape } from "../patch/defaults";
+import { newEnvelope, newGate, newShape } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
 import { newLane } from "../patch/lanes";
 
@@ -142,6 +142,21 @@ describe("what a route does to its source", () => {
     expect(db({})).toBeCloseTo(-18, 1);
     expect(db({ amplitude: true, amount: -100 })).toBeCloseTo(-12 - 6.02, 1);
     expect(db({ amplitude: true, amount: 100 })).toBeCloseTo(-12 + 3.52, 1);
+  });
+});
+
+describe("a gate", () => {
+  const made = newGate("gate", "Gate");
+  const gate: Module = { ...made, values: { attack: 100, hold: 60, tail: 200, swing: 50 }, times: { step: { unit: "note", num: 1, den: 2 } }, data: { steps: [1, 0] } }; // prettier-ignore
+  test("over the level: open it is as it was, half open 6.02 dB less, closed silent; the second bar is the first", () => {
+    const route = { source: "gate", target: "amp.level" as const, amount: -100, amplitude: true, reversed: true };
+    const [n] = ofAddress({ ...one, song: { loopBars: 2 }, notes: [note(0, 7680, 60, 127)], modules: [gate], routes: [route] }, "amp.level"); // prettier-ignore
+    // A half note lasts a second: 100 ms up, open until 600 ms, closed from 800 ms on.
+    expect(at(n!, 0.3)).toBeCloseTo(-12, 2);
+    expect(at(n!, 0.05)).toBeCloseTo(-18.02, 1);
+    expect(at(n!, 0.7)).toBeCloseTo(-18.02, 1);
+    expect(at(n!, 0.9)).toBeLessThanOrEqual(-90);
+    expect(at(n!, 1.5)).toBeLessThanOrEqual(-90);
   });
 });
 

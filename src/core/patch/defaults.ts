@@ -4,10 +4,12 @@ import { addressOfRow } from "./kinds";
 import { AMP } from "./kinds/amp";
 import { ENVELOPE, type Envelope } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
+import { GATE, type Gate } from "./kinds/gate";
 import { newModule } from "./kinds/kind";
 import { OSCILLATOR } from "./kinds/oscillator";
 import { PLAYING } from "./kinds/playing";
 import { SHAPE, type Shape } from "./kinds/shape";
+import { PLAY, REST } from "./lanes";
 import { FORMAT, VERSION, type Arpeggio, type Part, type Patch, type Project, type Route } from "./project";
 import { ARPEGGIO_ROWS, SONG_ROWS } from "./rows";
 
@@ -23,6 +25,10 @@ const RISE_AND_FALL: readonly CurvePoint[] = [
 
 /** A new shape restarts with the bar, so that it cannot slide off it. */
 export const newShape = (id: string, name: string): Shape => newModule(SHAPE, id, name, { points: RISE_AND_FALL });
+
+/** A new gate opens on every second of sixteen steps. */
+export const newGate = (id: string, name: string): Gate =>
+  newModule(GATE, id, name, { steps: Array.from({ length: 16 }, (_, i) => (i % 2 === 0 ? PLAY : REST)) });
 
 /** A route from rest that follows its source. */
 export const newRoute = (id: string, source: string, target: Address, amount: number): Route => ({

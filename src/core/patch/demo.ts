@@ -1,7 +1,8 @@
 import { chordKeys, type ChordSymbol } from "../pitch/chord";
 import { barTicks } from "../time/meter";
-import { newEnvelope, newPart, newProject, newRoute, newShape } from "./defaults";
+import { newEnvelope, newGate, newPart, newProject, newRoute, newShape } from "./defaults";
 import type { Envelope } from "./kinds/envelope";
+import type { Gate } from "./kinds/gate";
 import type { Module } from "./kinds";
 import type { Shape } from "./kinds/shape";
 import { newLane, type LaneId, type StepLane } from "./lanes";
@@ -61,6 +62,16 @@ function swell(): Shape {
   };
 }
 
+/** Dips the level between the strokes of a rhythm of 3 + 3 + 2. */
+function oars(): Gate {
+  const made = newGate("oars", "Oars");
+  return {
+    ...made,
+    values: { ...made.values, attack: 4, hold: 80, tail: 60 },
+    data: { steps: [1, 2, 0, 1, 2, 0, 1, 0, 1, 2, 0, 1, 2, 0, 1, 0] },
+  };
+}
+
 function sounding(m: Module): Module {
   switch (m.kind) {
     case "oscillator":
@@ -68,7 +79,7 @@ function sounding(m: Module): Module {
     case "filter":
       return { ...m, values: { ...m.values, cutoff: 420, resonance: 34, keyFollow: 40 } };
     case "amp":
-      return { ...m, values: { ...m.values, level: -11 } };
+      return { ...m, values: { ...m.values, level: -9 } };
     case "envelope":
       return envelope(m.id, m.name, [1.5, 420, 160], 45, 60);
     default:
@@ -102,11 +113,12 @@ function rigging(): Part {
     },
     patch: {
       ...part.patch,
-      modules: [...part.patch.modules.map(sounding), envelope("pluck", "Pluck", [1, 210, 210], 0, 65), swell()],
+      modules: [...part.patch.modules.map(sounding), envelope("pluck", "Pluck", [1, 210, 210], 0, 65), swell(), oars()],
       routes: [
         newRoute("swell-cutoff", "swell", "filter.cutoff", 2.4),
         newRoute("pluck-cutoff", "pluck", "filter.cutoff", 1.8),
         newRoute("swell-resonance", "swell", "filter.resonance", 14),
+        { ...newRoute("oars-level", "oars", "amp.level", -40), amplitude: true, reversed: true },
         ...part.patch.routes,
       ],
     },

@@ -75,6 +75,7 @@ describe("targets and sources", () => {
       "amp-envelope",
       "pluck",
       "swell",
+      "oars",
       "tide",
       "velocity",
       "key",
@@ -94,7 +95,7 @@ describe("targets and sources", () => {
       ],
     };
     const left = withoutModule(more, "swell");
-    expect(left.routes.map((r) => r.id)).toEqual(["pluck-cutoff", "velocity-level", "scaled"]);
+    expect(left.routes.map((r) => r.id)).toEqual(["pluck-cutoff", "oars-level", "velocity-level", "scaled"]);
     expect(left.routes.at(-1)!.scaledBy).toBeNull();
     expect(withoutModule(patch, "gone")).toBe(patch);
     expect(withoutRoutes(patch, () => false)).toBe(patch);
@@ -189,7 +190,7 @@ describe("project files", () => {
     ["a target that does not exist", { routes: [{ ...first, target: "filter.colour" }] }, "routes[0].target"],
     ["a target that is not movable", { routes: [{ ...first, target: "osc.octave" }] }, "routes[0].target"],
     ["two of one id", { routes: [first, ...others, first] }, "modules"],
-    ["the name of a note's source", { modules: [...modules, newShape("velocity", "V")] }, "modules[7].id"],
+    ["the name of a note's source", { modules: [...modules, newShape("velocity", "V")] }, "modules[8].id"],
     ["no amp", { modules: modules.filter((m) => m.kind !== "amp"), cables: [], routes: [] }, "modules"],
     [
       "an amp without its envelope",
@@ -209,7 +210,7 @@ describe("project files", () => {
     ],
     [
       "more modulators than a part holds",
-      { modules: [...modules, ...Array.from({ length: 10 }, (_, i) => newEnvelope(`e${i}`, "E"))] },
+      { modules: [...modules, ...Array.from({ length: 9 }, (_, i) => newEnvelope(`e${i}`, "E"))] },
       "modules",
     ],
     [
@@ -217,7 +218,7 @@ describe("project files", () => {
       { modules: modules.map((m) => (m.kind === "filter" ? { ...m, values: { ...m.values, cutoff: 5 } } : m)) },
       "modules[1].values.cutoff",
     ],
-    ["an id with a dot", { modules: [...modules, newShape("a.b", "A")] }, "modules[7].id"],
+    ["an id with a dot", { modules: [...modules, newShape("a.b", "A")] }, "modules[8].id"],
   ])("refused, with its path: %s", (_what, patch, path) => {
     expect(withPatch(patch)).toMatchObject({ ok: false, path: `parts[0].patch.${path}` });
   });

@@ -14,6 +14,7 @@ import type { Timeline } from "./timeline";
 
 const EnvelopeEditor = later(() => import("./editors/EnvelopeEditor").then((m) => m.EnvelopeEditor));
 const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.NoteEditor));
+const GateEditor = later(() => import("./editors/GateEditor").then((m) => m.GateEditor));
 const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
 const ArpeggioEditor = later(() => import("./editors/ArpeggioEditor").then((m) => m.ArpeggioEditor));
 const HeardEditor = later(() => import("./editors/HeardEditor").then((m) => m.HeardEditor));
@@ -48,6 +49,7 @@ function Editor({ timeline }: { timeline: Timeline }) {
     return <HeardEditor address={strip.address} timeline={timeline} />;
   const module = strip.kind === "module" ? part.patch.modules.find((m) => m.id === strip.id) : undefined;
   if (module?.kind === "shape") return <ShapeEditor key={`${opened}-${module.id}`} shape={module} />;
+  if (module?.kind === "gate") return <GateEditor key={`${opened}-${module.id}`} gate={module} timeline={timeline} />;
   if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
 }

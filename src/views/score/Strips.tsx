@@ -19,6 +19,7 @@ import {
   soundPath,
   stripsOf,
   type StripInfo,
+  modulatorColour,
 } from "./stripList";
 import {
   heardScale,
@@ -248,7 +249,7 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
     [heard, program, partIndex, id],
   );
   const tracks = useStill(found);
-  const kind = modulator?.kind ?? "shape";
+  const kind = modulator ? modulatorColour(modulator) : "shape";
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };
@@ -405,16 +406,16 @@ function AddStrip() {
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
   return (
     <div className="flex gap-3 bg-paper px-3 py-1.5">
-      {(["shape", "envelope"] as const).map((kind) => (
+      {(["shape", "envelope", "gate"] as const).map((kind) => (
         <button
           key={kind}
           type="button"
           className="flex cursor-pointer items-center gap-1 text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
           disabled={!editable || full}
-          title={full ? `A part holds ${MAX_MODULATORS} shapes and envelopes` : undefined}
+          title={full ? `A part holds ${MAX_MODULATORS} shapes, envelopes and gates` : undefined}
           onClick={() => addModulator(studio, part, kind)}
         >
-          <Plus size={12} /> Add {kind === "shape" ? "a shape" : "an envelope"}
+          <Plus size={12} /> Add {kind === "envelope" ? "an" : "a"} {kind}
         </button>
       ))}
       <NextStep />

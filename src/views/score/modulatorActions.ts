@@ -1,30 +1,41 @@
-import { newEnvelope, newShape } from "@/core/patch/defaults";
-import type { Envelope } from "@/core/patch/kinds/envelope";
-import type { Shape } from "@/core/patch/kinds/shape";
+import { newEnvelope, newGate, newRoute, newShape } from "@/core/patch/defaults";
+import { addressOfRow, modulesOf, type Modulator } from "@/core/patch/kinds";
+import { AMP } from "@/core/patch/kinds/amp";
 import { MAX_MODULATORS, type Part, type Route } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
-import { addModule, pasteModulator, removeModule } from "@/state/edits";
+import { pasteModulator, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 import type { Studio } from "@/views/studio/studio";
 import { NOTES_STRIP } from "@/views/studio/viewStore";
 import { modulatorsOf, shapesLevel } from "./stripList";
 
-/** Adds a shape or an envelope to a part and brings it into view; false when it was not to be had. */
-export function addModulator({ workspace, view }: Studio, part: Part, kind: "shape" | "envelope"): boolean {
+const MADE = { shape: newShape, envelope: newEnvelope, gate: newGate };
+const CALLED = { shape: "Shape", envelope: "Envelope", gate: "Gate" };
+
+/** What a new gate does: closed, it silences the part. */
+function gateRoute(part: Part, gate: string): Route[] {
+  const amp = modulesOf(part.patch.modules, AMP)[0];
+  if (!amp) return [];
+  return [{ ...newRoute(newId(), gate, addressOfRow(amp, AMP.rows.level), -100), amplitude: true, reversed: true }];
+}
+
+/** Adds a modulator to a part and brings it into view; false when it was not to be had. A gate cuts the part's level. */
+export function addModulator({ workspace, view }: Studio, part: Part, kind: keyof typeof MADE): boolean {
   const id = newId();
   const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
-  const made = kind === "shape" ? newShape(id, `Shape ${count}`) : newEnvelope(id, `Envelope ${count}`);
-  if (!workspace.store.edit(`Add ${made.name}`, addModule(part.id, made))) return false;
+  const made = MADE[kind](id, count === 1 && kind === "gate" ? CALLED[kind] : `${CALLED[kind]} ${count}`);
+  const routes = kind === "gate" ? gateRoute(part, id) : [];
+  if (!workspace.store.edit(`Add ${made.name}`, pasteModulator(part.id, made, routes, newId))) return false;
   view.setState({ strip: { kind: "module", id } });
   return true;
 }
 
-/** What can be done with a shape or an envelope; null stands for none, on which one can be pasted. */
+/** What can be done with a modulator; null stands for none, on which one can be pasted. */
 export function modulatorActions(
   { workspace, view }: Studio,
   part: Part,
-  module: Envelope | Shape | null,
+  module: Modulator | null,
   editable: boolean,
 ): MenuEntry[] {
   const { store } = workspace;
@@ -32,7 +43,7 @@ export function modulatorActions(
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS ? `A part holds ${MAX_MODULATORS} of them` : null;
   const routesOf = (id: string) => part.patch.routes.filter((r) => r.source === id);
   const names = new Set(modulatorsOf(part.patch).map((m) => m.name));
-  const paste = (from: Envelope | Shape, routes: readonly Route[], label: string): void => {
+  const paste = (from: Modulator, routes: readonly Route[], label: string): void => {
     let name = from.name;
     for (let n = 2; names.has(name); n++) name = `${from.name.replace(/ \d+$/, "").slice(0, 76)} ${n}`;
     const id = newId();
@@ -43,7 +54,7 @@ export function modulatorActions(
   const pasteEntry: MenuEntry = {
     text: clip ? `Paste ${clip.module.name}` : "Paste",
     keys: "Ctrl V",
-    why: locked ?? full ?? (clip ? null : "No shape or envelope was copied"),
+    why: locked ?? full ?? (clip ? null : "No shape, envelope or gate was copied"),
     run: () => clip && paste(clip.module, clip.routes, "Paste"),
   };
   if (!module) return [pasteEntry];

@@ -101,6 +101,7 @@ test("strips and chord names say what is there", () => {
     "Amp",
     "Pluck",
     "Swell",
+    "Oars",
     "Cutoff, as heard",
     "Pitch, as heard",
     "Level, as heard",

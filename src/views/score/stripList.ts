@@ -1,12 +1,11 @@
 import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
 import { splitAddress, type Address } from "@/core/patch/address";
-import { addressOfRow, kindOf, modulesOf, type Module } from "@/core/patch/kinds";
+import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
-import type { Envelope } from "@/core/patch/kinds/envelope";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
-import type { Restart, Shape } from "@/core/patch/kinds/shape";
+import type { Restart } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
 import { sourcesOf } from "@/core/patch/targets";
 import { formatValue } from "@/core/patch/valueText";
@@ -71,9 +70,9 @@ export const shapesLevel = (patch: Patch, id: string): boolean =>
   modulesOf(patch.modules, AMP).some((m) => m.data.envelope === id);
 
 /** Envelopes and shapes, those that shape the level first. */
-export const modulatorsOf = (patch: Patch): (Envelope | Shape)[] =>
+export const modulatorsOf = (patch: Patch): Modulator[] =>
   patch.modules
-    .filter((m): m is Envelope | Shape => kindOf(m).role === "modulator")
+    .filter((m): m is Modulator => kindOf(m).role === "modulator")
     .sort((a, b) => Number(shapesLevel(patch, b.id)) - Number(shapesLevel(patch, a.id)));
 
 const plural = (count: number, one: string): string => `${count} ${one}${count === 1 ? "" : "s"}`;
@@ -81,10 +80,21 @@ const plural = (count: number, one: string): string => `${count} ${one}${count =
 export const arpText = (a: Arpeggio): string =>
   a.on ? `${ORDER_TEXT[a.order]}, ${a.octaves} oct, ${noteValueName(a.rate)}` : "off, notes play as written";
 
-export const modulatorText = (patch: Patch, m: Envelope | Shape): string =>
-  m.kind === "shape"
-    ? `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`
-    : `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
+export function modulatorText(patch: Patch, m: Modulator): string {
+  switch (m.kind) {
+    case "shape":
+      return `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`;
+    case "gate":
+      return `${plural(m.data.steps.length, "step")} of ${formatSpan(m.times.step)}, ${RESTART_TEXT[m.choices.restart]}`;
+    case "envelope":
+      return `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
+    default:
+      return m satisfies never;
+  }
+}
+
+/** The colour of a modulator: that of rhythm for a gate, else of its own kind. */
+export const modulatorColour = (m: Modulator): Kind => (m.kind === "gate" ? "rhythm" : m.kind);
 
 /** What moves a value, by name. */
 export function moversOf(part: Part, songModules: readonly Module[], address: Address): string {
@@ -147,7 +157,7 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
     { id: { kind: "arpeggio" }, kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 50 },
     ...modulatorsOf(patch).map((m): StripInfo => ({
       id: { kind: "module", id: m.id },
-      kind: m.kind,
+      kind: modulatorColour(m),
       title: m.name,
       subtitle: modulatorText(patch, m),
       height: 42,

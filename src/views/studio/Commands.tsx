@@ -51,7 +51,7 @@ export function Commands() {
     };
     const action = (name: string, beside: string, run: () => void): Command => ({ name, beside, run });
     const loop = loopTicks(project.song);
-    const add = (kind: "shape" | "envelope"): void => {
+    const add = (kind: "shape" | "envelope" | "gate"): void => {
       if (addModulator(studio, part, kind)) router.push("/");
     };
     const on = !part.arpeggio.on;
@@ -71,6 +71,7 @@ export function Commands() {
       }),
       action("Add a shape", "", () => add("shape")),
       action("Add an envelope", "", () => add("envelope")),
+      action("Add a gate", "", () => add("gate")),
       action(`Switch the arpeggio ${on ? "on" : "off"}`, "", () => {
         store.edit(`Switch the arpeggio ${on ? "on" : "off"}`, editArpeggio(part.id, { on }));
       }),

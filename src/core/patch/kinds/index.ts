@@ -2,15 +2,18 @@ import { addressOf, type Address } from "../address";
 import { AMP, type Amp } from "./amp";
 import { ENVELOPE, type Envelope } from "./envelope";
 import { FILTER, type Filter } from "./filter";
+import { GATE, type Gate } from "./gate";
 import { keyOfRow, type KindShape } from "./kind";
 import { OSCILLATOR, type Oscillator } from "./oscillator";
 import { PLAYING, type Playing } from "./playing";
 import { SHAPE, type Shape } from "./shape";
 
 /** Every kind of module. A new one is a file beside this, a line here, and a runtime in the engine. */
-export const KINDS = [OSCILLATOR, FILTER, AMP, PLAYING, ENVELOPE, SHAPE] as const;
+export const KINDS = [OSCILLATOR, FILTER, AMP, PLAYING, ENVELOPE, SHAPE, GATE] as const;
 
-export type Module = Oscillator | Filter | Amp | Playing | Envelope | Shape;
+/** What moves values. */
+export type Modulator = Envelope | Shape | Gate;
+export type Module = Oscillator | Filter | Amp | Playing | Modulator;
 export type KindName = Module["kind"];
 
 const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));

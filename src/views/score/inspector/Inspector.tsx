@@ -9,6 +9,7 @@ const PartInspector = later(() => import("./PartInspector").then((m) => m.PartIn
 const NotesInspector = later(() => import("./NotesInspector").then((m) => m.NotesInspector));
 const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.ShapeInspector));
 const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
+const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
 const FilterInspector = later(() => import("./SoundInspectors").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
 const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpInspector));
@@ -44,6 +45,8 @@ export function Inspector() {
         return <AmpInspector amp={module} />;
       case "shape":
         return <ShapeInspector shape={module} />;
+      case "gate":
+        return <GateInspector gate={module} />;
       case "envelope":
         return <EnvelopeInspector envelope={module} />;
       default:

@@ -1,4 +1,5 @@
 import { useCallback } from "react";
+import type { Modulator } from "@/core/patch/kinds";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
@@ -12,14 +13,14 @@ import { RESTART_TEXT, shapesLevel } from "../stripList";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 
-const RESTART_TITLES = {
+export const RESTART_TITLES = {
   song: "Runs with the song's position",
   bar: "Starts again with every bar",
   note: "Starts again with every note",
   once: "Starts with every note, goes through once and stays at its end",
 } as const;
 
-function ModuleName({ module }: { module: Envelope | Shape }) {
+export function ModuleName({ module }: { module: Modulator }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();

@@ -4,8 +4,8 @@ import type { Address } from "@/core/patch/address";
 import { newRoute } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
-import { moved, toNorm } from "@/core/patch/row";
-import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
+import { clampToParameter, moved, toNorm, type Parameter } from "@/core/patch/row";
+import { AMPLITUDE_REACH, sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
 import { formatAmount, formatValue, howToWrite, parseAmount } from "@/core/patch/valueText";
 import { useStore } from "zustand";
 import { clipboard, copy } from "@/state/clipboard";
@@ -25,9 +25,21 @@ function sourceOf(part: Part, songModules: readonly Module[], id: string): { nam
   return { name: source?.name ?? id, kind: source?.module ? colourOf(source.module) : "notes" };
 }
 
+const IN_AMPLITUDE = { unit: "%", reach: AMPLITUDE_REACH } as const;
+
+/** A value at rest with the whole of a route's amount; half of an amplitude is 6.02 dB less (20 log 2). */
+function atFull(row: Parameter, rest: number, { amount, amplitude }: Route): number {
+  if (!amplitude) return moved(row, rest, amount);
+  return clampToParameter(row, amount <= -100 ? row.min : rest + 20 * Math.log10(1 + amount / 100));
+}
+
 /** An amount for the hands: both ways from the middle, in the target's unit. */
-function amountValue(target: Target, amount: number, set: (amount: number, gesture?: string) => void): HandledValue {
-  const { unit, reach } = target.move;
+function amountValue(
+  target: Target,
+  { amount, amplitude }: Route,
+  set: (amount: number, gesture?: string) => void,
+): HandledValue {
+  const { unit, reach } = amplitude ? IN_AMPLITUDE : target.move;
   const small = unit === "oct" || unit === "st";
   const digits = unit === "oct" ? 2 : 1;
   const tidy = (v: number): number => Number(Math.min(reach, Math.max(-reach, v)).toFixed(digits === 2 ? 3 : 2));
@@ -63,7 +75,7 @@ function reachText({ row, rest, move }: Target, route: Route): string {
   // A pitch at rest is the note's own, and a time has no row: only the way is told.
   if (!row || rest === null || move.unit === "st")
     return route.amount === 0 ? "moves nothing yet" : `up to ${formatAmount(route.amount, move.unit, 1, true)}`;
-  const full = moved(row, rest, route.amount);
+  const full = atFull(row, rest, route);
   const verb = route.amount < 0 ? "falls to" : "reaches";
   return `at rest ${formatValue(row, rest)}, ${verb} ${formatValue(row, full)}`;
 }
@@ -174,12 +186,12 @@ function RouteCard({
         label="Amount"
         kind={source.kind}
         disabled={!editable}
-        value={amountValue(target, route.amount, (amount, g) =>
+        value={amountValue(target, route, (amount, g) =>
           change({ amount }, `Set ${source.name} to ${target.label}`, g),
         )}
       />
       {row && rest !== null && target.move.unit !== "st" && (
-        <ReachBar from={toNorm(row, rest)} to={toNorm(row, moved(row, rest, route.amount))} kind={source.kind} />
+        <ReachBar from={toNorm(row, rest)} to={toNorm(row, atFull(row, rest, route))} kind={source.kind} />
       )}
       <div className="text-[11px] text-ink2">{reachText(target, route)}</div>
     </li>

@@ -11,7 +11,7 @@ import { useEditable, usePart, useProject, useStudio } from "@/views/studio/stud
 
 /** The colour of a module's values: that of its kind where it moves others. */
 export const colourOf = (module: Module): Kind =>
-  module.kind === "shape" || module.kind === "envelope" ? module.kind : "notes";
+  module.kind === "shape" || module.kind === "envelope" ? module.kind : module.kind === "gate" ? "rhythm" : "notes";
 
 /** What an edit of a module's value is called. */
 const labelOf = (module: Module, label: string): string =>

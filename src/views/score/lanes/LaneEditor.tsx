@@ -18,6 +18,7 @@ import { Playhead } from "../Playhead";
 import { GUTTER, LABEL_WIDTH } from "../Strips";
 import type { Timeline } from "../timeline";
 import { beginStroke, indicesOf, stepAt, stepBox, stroke, valueY, type LaneView, type Stroke } from "./laneDrag";
+import { paintPlay } from "./lanePaint";
 import { laneValueText } from "./laneText";
 
 /** Lanes that can be chosen, with a mark on those that are on. */
@@ -212,7 +213,7 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
         }
         s.g.fillStyle = s.palette.rhythm;
         const y = valueY(v, id, value);
-        if (id === "play") paintPlay(s, x, w, value, v.height);
+        if (id === "play") paintPlay(s, x, w, value, v.height * 0.1, v.height * 0.8);
         else s.g.fillRect(x, Math.min(y, base), w, Math.max(2, Math.abs(base - y)));
         if (range > 0) {
           const [high, low] = [Math.max(0, valueY(v, id, Math.min(kind.row.max, value + range))), Math.min(v.height, valueY(v, id, Math.max(kind.row.min, value - range)))]; // prettier-ignore
@@ -294,11 +295,3 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
 /** The value that is named between the ends: the default, or half-way where that is an end. */
 const middleOf = ({ min, max, default: rest }: LaneKind["row"]): number =>
   rest > min && rest < max ? rest : Math.round((min + max) / 2);
-
-/** A step of the play lane: a block that plays, a bar that holds on, or nothing but the floor. */
-function paintPlay({ g, palette }: Surface, x: number, width: number, value: number, height: number): void {
-  g.fillStyle = palette.rhythm;
-  if (value === 1) g.fillRect(x, height * 0.3, width, height * 0.6);
-  else if (value === 2) g.fillRect(x - 3, height * 0.5, width + 3, height * 0.2);
-  else g.fillRect(x, height * 0.9 - 2, width, 2);
-}
