@@ -48,6 +48,7 @@ try {
     [/^Notes/, "score-notes"],
     [/^Arpeggio/, "score-arpeggio"],
     [/^Pluck/, "score-envelope"],
+    [/^Oars/, "score-gate"],
     [/^Cutoff/, "score-cutoff"],
     [/^Pitch/, "score-oscillator"],
   ]) {
@@ -65,6 +66,10 @@ try {
   await playing(night);
   await loaded(night);
   await take(night, "score-night");
+  await strip(night, /^Arpeggio/);
+  await night.getByRole("tab", { name: /^Gate/ }).click();
+  await loaded(night);
+  await take(night, "score-lane-night");
 } finally {
   await browser.close();
   server.stop();

@@ -47,9 +47,22 @@ export const HANDS: Readonly<Record<string, readonly Hand[]>> = {
     { shown: "Ctrl wheel, Shift wheel", what: "Zoom, scroll in time" },
   ],
   Notes: [
+    { shown: "Drag, Shift drag, Alt drag", what: "Draw one with its length; choose with a frame; copy" },
     { shown: "Page keys", what: "Move by an octave" },
+    { shown: "Ctrl C, X, V, D", what: "Copy, cut, paste where Play starts, duplicate behind" },
+    { shown: "Q, L, S, J, R", what: "Quantise, legato, split, join, backwards" },
     { shown: "Alt arrows", what: "Stretch; set the velocity" },
     { shown: "Enter", what: "Add one after the chosen one" },
+  ],
+  "Lanes of an arpeggio": [
+    { shown: "Drag, Alt drag", what: "Draw values across; open them to chance" },
+    { shown: "Shift drag, Shift arrows", what: "Choose a run of steps" },
+    { shown: "Arrows, Alt arrows", what: "Choose and set a step; its chance" },
+    { shown: "Ctrl arrows, R", what: "Move the steps; turn them round" },
+  ],
+  Ruler: [
+    { shown: "Drag, double-click", what: "Loop a stretch, the whole" },
+    { shown: "[ and ], Escape", what: "Begin and end the stretch where Play starts; loop the whole" },
   ],
   Curves: [
     { shown: "Alt drag, or the middle mark", what: "Bend a segment" },
