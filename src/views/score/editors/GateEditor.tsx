@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useMemo, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { curveAt } from "@/core/curve/curve";
 import { gateProgram } from "@/core/motion/compile";
 import { sharedPhase } from "@/core/motion/shape";
@@ -9,8 +9,8 @@ import { loopTicks } from "@/core/pattern/events";
 import { barTicks, formatPosition } from "@/core/time/meter";
 import { ticksPerSecond } from "@/core/time/span";
 import { editModule } from "@/state/edits";
-import { setText } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
+import { useReadOut } from "@/ui/ReadOut";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
@@ -46,7 +46,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
   const [size, sizeRef] = useSize();
   const [drag, setDrag] = useState<Stroke | null>(null);
   const [at, setAt] = useState<number | null>(null);
-  const readOut = useRef<HTMLDivElement>(null);
+  const readOut = useReadOut();
   const { steps: values } = gate.data;
   const compiled = useMemo(() => gateProgram(gate, song), [gate, song]);
   const end = loopTicks(song);
@@ -67,6 +67,13 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
     if (next !== lane) set(next.values, "Draw steps", s.gesture);
     setDrag({ ...s, last: place });
   };
+  const describe = (step: Step, x: number): string => {
+    const tick = Math.max(0, xToTick(view.timeline, x));
+    const open = curveAt(compiled.curve, sharedPhase(compiled, tick, bar, ticksPerSecond(song.tempoBpm)));
+    const index = indices[step.ofPass]!;
+    const where = formatPosition(Math.floor(step.tick), song.meter).replace(/\+.*/, "");
+    return `${where}  step ${index + 1}: ${laneValueText("play", values[index]!)}  ${Math.round(open * 100)} %`;
+  };
   const onPointerDown = (e: PointerEvent<HTMLElement>): void => {
     if (e.button !== 0) return;
     e.currentTarget.focus();
@@ -79,13 +86,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const place = local(e);
     const step = steps[stepAt(view, place.x)];
-    if (readOut.current) {
-      readOut.current.style.visibility = step ? "visible" : "hidden";
-      const tick = Math.max(0, xToTick(view.timeline, place.x));
-      const open = curveAt(compiled.curve, sharedPhase(compiled, tick, bar, ticksPerSecond(song.tempoBpm)));
-      if (step)
-        setText(readOut.current, `${formatPosition(Math.floor(step.tick), song.meter).replace(/\+.*/, "")}  step ${indices[step.ofPass]! + 1}: ${laneValueText("play", values[indices[step.ofPass]!]!)}  ${Math.round(open * 100)} %`); // prettier-ignore
-    }
+    readOut.show(step ? describe(step, place.x) : "");
     if (drag) take(drag, place);
   };
   const onKeyDown = (e: KeyboardEvent): void => {
@@ -163,19 +164,13 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
           onPointerMove={onPointerMove}
           onPointerUp={() => setDrag(null)}
           onPointerCancel={() => setDrag(null)}
-          onPointerLeave={() => {
-            if (readOut.current) readOut.current.style.visibility = "hidden";
-          }}
+          onPointerLeave={() => readOut.show("")}
           onKeyDown={onKeyDown}
           data-testid="gate-editor"
         >
           <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
           <Playhead timeline={view.timeline} left={0} />
-          <div
-            ref={readOut}
-            className="pointer-events-none invisible absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] whitespace-pre text-sheet"
-            data-testid="read-out"
-          />
+          {readOut.element}
           <span className="sr-only" aria-live="polite">
             {at === null ? "" : `step ${at + 1}: ${laneValueText("play", values[at] ?? REST)}`}
           </span>

@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
+import { useCallback, useMemo, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
 import { addNotes, moveNotes, setVelocity, stretchNotes } from "@/core/pattern/noteEdit";
 import { nearestInScale } from "@/core/pattern/noteTools";
 import { loopTicks } from "@/core/pattern/events";
@@ -8,11 +8,11 @@ import { formatPosition } from "@/core/time/meter";
 import { noteValueName, noteValueTicks, type NoteValue } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
-import { setText } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
 import { menuOf, runKeyed } from "@/ui/menu";
 import { Select } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
+import { useReadOut } from "@/ui/ReadOut";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
@@ -54,7 +54,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     scrolled: false,
   }));
   const [edit, setEdit] = useState<RollEdit | null>(null);
-  const readOut = useRef<HTMLDivElement>(null);
+  const readOut = useReadOut();
   const flats = usesFlats(song.key);
   const endTick = loopTicks(song);
   const snapTicks = noteValueTicks(snapValue);
@@ -125,12 +125,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
-    const element = readOut.current;
-    if (element) {
-      // Written straight into the page: a pointer that only moves draws nothing anew.
-      element.style.visibility = at.y < height ? "visible" : "hidden";
-      setText(element, describe(at));
-    }
+    readOut.show(at.y < height ? describe(at) : "");
     if (editable && !edit) e.currentTarget.style.cursor = e.altKey && hitNote(part.notes, roll, at).kind !== "ground" ? "copy" : CURSORS[hitNote(part.notes, roll, at).kind]; // prettier-ignore
     if (edit && edit.drag.kind !== "idle")
       take(moveRoll({ ...edit, notes: part.notes }, roll, at, e.ctrlKey || e.metaKey, rules), edit.drag.gesture);
@@ -278,9 +273,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onPointerCancel={onPointerUp}
-          onPointerLeave={() => {
-            if (readOut.current) readOut.current.style.visibility = "hidden";
-          }}
+          onPointerLeave={() => readOut.show("")}
           onKeyDown={onKeyDown}
           onContextMenu={menuOf("Notes", () => Object.values(actions))}
           onWheel={onWheel}
@@ -297,11 +290,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
             }
           />
           <Playhead timeline={roll.timeline} left={0} />
-          <div
-            ref={readOut}
-            className="pointer-events-none invisible absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] whitespace-pre text-sheet"
-            data-testid="read-out"
-          />
+          {readOut.element}
           {part.notes.length === 0 && (
             <Starts
               onNote={() => {

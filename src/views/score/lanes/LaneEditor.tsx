@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useMemo, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { LANES, LANE_IDS, newLane, type LaneKind, type StepLane } from "@/core/patch/lanes";
 import { newArpeggio } from "@/core/patch/defaults";
 import { partSeed, stepsOfPart } from "@/core/pattern/events";
@@ -7,9 +7,9 @@ import { laneValue } from "@/core/pattern/lane";
 import { formatPosition } from "@/core/time/meter";
 import { clipOf, copy } from "@/state/clipboard";
 import { editLane } from "@/state/edits";
-import { setText } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
 import { LOCKED, menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
+import { useReadOut } from "@/ui/ReadOut";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
@@ -72,7 +72,7 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
   const chosen = useView((v) => v.laneSteps);
   const [size, sizeRef] = useSize();
   const [drag, setDrag] = useState<Stroke | { readonly run: number } | null>(null);
-  const readOut = useRef<HTMLDivElement>(null);
+  const readOut = useReadOut();
   const known = part.arpeggio.lanes[id];
   const lane = useMemo<StepLane>(() => known ?? { ...newLane(id, FIRST_STEPS), on: false }, [known, id]);
   const kind: LaneKind = LANES[id];
@@ -130,11 +130,7 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
-    if (readOut.current) {
-      const text = describe(at);
-      readOut.current.style.visibility = text ? "visible" : "hidden";
-      setText(readOut.current, text);
-    }
+    readOut.show(describe(at));
     if (!drag) return;
     if (!("run" in drag)) return take(drag, at);
     const index = laneView.indices[stepAt(laneView, at.x)];
@@ -265,20 +261,14 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
         onPointerMove={onPointerMove}
         onPointerUp={finish}
         onPointerCancel={finish}
-        onPointerLeave={() => {
-          if (readOut.current) readOut.current.style.visibility = "hidden";
-        }}
+        onPointerLeave={() => readOut.show("")}
         onKeyDown={onKeyDown}
         onContextMenu={menuOf(`${kind.row.label} lane`, () => actions)}
         data-testid="lane-editor"
       >
         <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
         <Playhead timeline={laneView.timeline} left={0} />
-        <div
-          ref={readOut}
-          className="pointer-events-none invisible absolute top-1 right-1 bg-ink px-2 py-[2px] text-[11px] whitespace-pre text-sheet"
-          data-testid="read-out"
-        />
+        {readOut.element}
         {!lane.on && (
           <p className="pointer-events-none absolute inset-x-0 top-1/3 text-center text-[12px] text-ink2">
             <span className="bg-sheet px-2">{editable ? "Off. Draw across the steps to use it." : "Off."}</span>
