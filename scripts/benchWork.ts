@@ -1,7 +1,8 @@
 /** The work that the benchmarks measure: projects that load the engine in known ways. */
 import { demoProject } from "@/core/patch/demo";
 import { newEnvelope, newRoute, newShape } from "@/core/patch/defaults";
-import type { Module } from "@/core/patch/kinds";
+import { withoutModule } from "@/core/patch/edit";
+import { kindOf, type Module } from "@/core/patch/kinds";
 import type { Note, Part, Project } from "@/core/patch/project";
 
 export const VOICES = 16;
@@ -26,7 +27,9 @@ const tuned = (m: Module, unison: number, level: number, amp: string): Module =>
 const demo = demoProject("bench");
 const demoPart = demo.parts[0]!;
 const ampEnvelope = demoPart.patch.modules.flatMap((m) => (m.kind === "amp" ? [m.data.envelope] : []))[0]!;
-const still: Part = { ...demoPart, arpeggio: { ...demoPart.arpeggio, on: false } };
+const ungated = demoPart.patch.modules.filter((m) => m.kind === "gate").reduce((p, m) => withoutModule(p, m.id), demoPart.patch); // prettier-ignore
+/** The demo's part as it was when its figures were first taken: without arpeggio and gate. */
+const still: Part = { ...demoPart, patch: ungated, arpeggio: { ...demoPart.arpeggio, on: false } };
 
 /** Sixteen held notes of eight saws each through the 24 dB low-pass, an LFO and an envelope on its cutoff; with vibrato if asked. */
 export function stack(vibrato = false): Project {
@@ -61,7 +64,7 @@ export function orchestra(): Project {
       ? newEnvelope(`m${i}`, `M${i}`)
       : { ...newShape(`m${i}`, `M${i}`), choices: { restart: i % 4 ? "note" : "bar" } },
   );
-  const own = still.patch.modules.filter((m) => m.kind !== "shape" && (m.kind !== "envelope" || m.id === ampEnvelope));
+  const own = still.patch.modules.filter((m) => kindOf(m).role !== "modulator" || m.id === ampEnvelope);
   const patch = {
     ...still.patch,
     modules: [...own.map((m) => tuned(m, 16, -40, ampEnvelope)), ...modulators],

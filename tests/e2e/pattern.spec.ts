@@ -93,6 +93,8 @@ test("lanes of an arpeggio: hits spread by number, velocities drawn across, froz
   await expect(page.getByRole("tab", { name: "Play on" })).toBeVisible();
   await expect(page.getByRole("img", { name: "Arpeggio: 16 notes", exact: true })).toBeVisible();
   await page.getByRole("tab", { name: "Velocity" }).click();
+  // The demo's has twelve.
+  await typeValue(page, "Steps", "16");
   const lane = page.getByTestId("lane-editor");
   const { x, y, width, height } = (await lane.boundingBox())!;
   // Full in the first half of the bar, nearly nothing in the second.

@@ -1,4 +1,5 @@
 import { newEnvelope, newRoute, newShape } from "@/core/patch/defaults";
+import { kindOf } from "@/core/patch/kinds";
 import { demoProject } from "@/core/patch/demo";
 import {
   MAX_MODULATORS,
@@ -62,7 +63,7 @@ export const LARGEST: Readonly<Record<string, () => Project>> = {
     })),
   "as many modulators and routes as parts hold": () =>
     withParts((part) => {
-      const own = part.patch.modules.filter((m) => m.kind !== "shape" && m.kind !== "envelope");
+      const own = part.patch.modules.filter((m) => kindOf(m).role !== "modulator");
       const kept = part.patch.modules.filter((m) => m.kind === "envelope").slice(0, 1);
       const more = Array.from({ length: MAX_MODULATORS - kept.length }, (_, i) =>
         i % 2 ? newEnvelope(`m${i}`, `Modulator ${i}`) : newShape(`m${i}`, `Modulator ${i}`),
