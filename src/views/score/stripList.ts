@@ -85,7 +85,7 @@ export function modulatorText(patch: Patch, m: Modulator): string {
     case "shape":
       return `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`;
     case "gate":
-      return `${plural(m.data.steps.length, "step")} of ${formatSpan(m.times.step)}, ${RESTART_TEXT[m.choices.restart]}`;
+      return `${m.data.steps.length} × ${formatSpan(m.times.step)}, ${RESTART_TEXT[m.choices.restart]}`;
     case "envelope":
       return `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
     default:
