@@ -69,12 +69,17 @@ const brightness = (seconds) => `
   let steps = 0, total = 0;
   for (const b of window.heard.blocks) for (const v of b) { steps += Math.abs(v - last); total += Math.abs(v); last = v; }
   return total > 0 ? steps / total : 0;`;
+/** Page code: what is stored of the shape. Parts lie beside their projects, each state of one under a key of its own. */
 const STORED = `
-  return new Promise((resolve) => {
+  return new Promise((resolve, reject) => {
     const open = indexedDB.open("clovik");
+    open.onerror = () => reject(open.error);
     open.onsuccess = () => {
-      const all = open.result.transaction("projects").objectStore("projects").getAll();
-      all.onsuccess = () => resolve(JSON.stringify(all.result[0].document.parts[0].patch.modules.find((m) => m.id === "swell").data));
+      const all = open.result.transaction("parts").objectStore("parts").getAll();
+      all.onsuccess = () => {
+        open.result.close();
+        resolve(JSON.stringify(all.result.map((part) => part.patch.modules.find((m) => m.id === "swell").data)));
+      };
     };
   });`;
 
