@@ -162,7 +162,14 @@ test("four chords and an arpeggio with lanes in a few actions by mouse; by keybo
   for (const key of keys) await page.keyboard.press(key);
   expect(keys.length).toBeLessThanOrEqual(40);
   await expect(page.getByRole("application", { name: /^Notes: 12/ })).toBeVisible();
-  await page.keyboard.press("Space");
+  await page.keyboard.press("Control+c");
+  await page.getByTestId("ruler").focus();
+  await page.keyboard.press("PageUp");
+  await page.getByTestId("note-editor").focus();
+  await page.keyboard.press("Control+v");
+  await expect(page.getByRole("application", { name: /^Notes: 18/ })).toBeVisible();
+  await expect(slider(page, "First at")).toHaveAttribute("aria-valuetext", "2.1.1");
+  await page.keyboard.press("Home");
   const { left } = await recording(page, 1);
   expect(rms(left)).toBeGreaterThan(0.01);
 });

@@ -9,7 +9,7 @@ import { noteValueName, noteValueTicks, type NoteValue } from "@/core/time/noteV
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { newGesture } from "@/ui/gesture";
-import { menuOf, runKeyed } from "@/ui/menu";
+import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { Select } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { useReadOut } from "@/ui/ReadOut";
@@ -139,7 +139,8 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
       setView({ rows: scrolled(keys, -Math.sign(e.deltaY) * 2), scrolled: true });
   };
 
-  const actions = noteActions(studio, part, song, editable);
+  // Asked anew each time: what was copied, and where Play starts, draw nothing here.
+  const actions = (): MenuEntry[] => Object.values(noteActions(studio, part, song, editable));
   const step = (e: KeyboardEvent): boolean => {
     const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
     if (arrow && selected.size > 0) {
@@ -180,7 +181,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     return false;
   };
   const onKeyDown = (e: KeyboardEvent): void => {
-    if (runKeyed(Object.values(actions), e)) return;
+    if (runKeyed(actions(), e)) return;
     const sorted = [...part.notes].sort((a, b) => a.startTick - b.startTick || a.key - b.key);
     let handled = false;
     if ((e.key === "[" || e.key === "]") && sorted.length > 0) {
@@ -275,7 +276,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           onPointerCancel={onPointerUp}
           onPointerLeave={() => readOut.show("")}
           onKeyDown={onKeyDown}
-          onContextMenu={menuOf("Notes", () => Object.values(actions))}
+          onContextMenu={menuOf("Notes", actions)}
           onWheel={onWheel}
           data-testid="note-editor"
         >

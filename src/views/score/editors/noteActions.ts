@@ -13,7 +13,9 @@ import type { Studio } from "@/views/studio/studio";
 /** Everything that can be done with the notes that are chosen, for keys, menus and buttons alike. */
 export function noteActions(studio: Studio, part: Part, song: Song, editable: boolean): Record<string, MenuEntry> {
   const { workspace, view } = studio;
-  const { selectedNotes: selected, noteSnap, startTick } = view.getState();
+  const { selectedNotes: selected, noteSnap } = view.getState();
+  // Where Play starts is asked when it is needed: a button may have been drawn before it was moved.
+  const startTick = (): number => view.getState().startTick;
   const chosen = part.notes.filter((n) => selected.has(n.id));
   const locked = editable ? null : LOCKED;
   const none = locked ?? (chosen.length === 0 ? "No note is chosen" : null);
@@ -59,7 +61,7 @@ export function noteActions(studio: Studio, part: Part, song: Song, editable: bo
       text: "Paste where Play starts",
       keys: "Ctrl V",
       why: locked ?? (clip ? null : "No notes were copied"),
-      run: () => clip && add("Paste notes", tools.placed(clip.notes, startTick, end, newId)),
+      run: () => clip && add("Paste notes", tools.placed(clip.notes, startTick(), end, newId)),
     },
     duplicate: {
       text: "Duplicate behind",
@@ -79,7 +81,7 @@ export function noteActions(studio: Studio, part: Part, song: Song, editable: bo
     },
     fill: tool("Repeat to fill the loop", "Repeat notes", (n) => tools.repeatToFill(n, selected, span < beatTicks(song.meter) ? snap : beatTicks(song.meter), end, newId)),
     remove: { text: "Delete", keys: "Delete", why: none, run: () => remove(chosen.length > 1 ? "Delete notes" : "Delete a note") },
-    split: tool("Split", "Split notes", (n) => tools.split(n, selected, startTick, newId), "S"),
+    split: tool("Split", "Split notes", (n) => tools.split(n, selected, startTick(), newId), "S"),
     join: tool("Join", "Join notes", (n) => tools.join(n, selected), "J"),
     legato: tool("Legato", "Make legato", (n) => tools.legato(n, selected, end), "L"),
     quantise: tool("Quantise", "Quantise notes", (n) => tools.quantise(n, selected, snap, 1), "Q"),

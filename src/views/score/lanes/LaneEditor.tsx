@@ -142,8 +142,10 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
 
   const n = lane.values.length;
   const locked = editable ? null : LOCKED;
-  const clip = clipOf("lane");
-  const actions: MenuEntry[] = [
+  /** Asked anew each time: what was copied draws nothing here. */
+  const actions = (): MenuEntry[] => {
+    const clip = clipOf("lane");
+    return [
     { text: "Choose all steps", keys: "Ctrl A", run: () => choose(lane.values.keys()) },
     { text: "Copy the lane", keys: "Ctrl C", run: () => copy({ kind: "lane", id, lane }) },
     {
@@ -164,9 +166,10 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
         edit("Reset steps", (l) => setRanges(setSteps(l, id, which, kind.row.default), id, which, 0));
       },
     },
-  ]; // prettier-ignore
+  ];
+  }; // prettier-ignore
   const onKeyDown = (e: KeyboardEvent): void => {
-    if (runKeyed(actions, e)) return;
+    if (runKeyed(actions(), e)) return;
     const at = chosen.size > 0 ? Math.max(...chosen) : -1;
     const along = { ArrowRight: 1, ArrowLeft: -1, "]": 1, "[": -1 }[e.key];
     const up = { ArrowUp: 1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[e.key];
@@ -263,7 +266,7 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
         onPointerCancel={finish}
         onPointerLeave={() => readOut.show("")}
         onKeyDown={onKeyDown}
-        onContextMenu={menuOf(`${kind.row.label} lane`, () => actions)}
+        onContextMenu={menuOf(`${kind.row.label} lane`, actions)}
         data-testid="lane-editor"
       >
         <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
