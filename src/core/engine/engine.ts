@@ -239,8 +239,9 @@ export class Engine {
         const passEnd = clock.frameOf(clock.passStart + this.endOfPass(program));
         length = Math.max(1, Math.min(length, passEnd - frame));
       } else if (this.startFrame !== Infinity) length = Math.min(length, this.startFrame - frame);
-      for (const part of this.parts) this.advance(part, program, length);
-      for (const part of this.leaving) this.advance(part, program, length);
+      const limit = Math.min(this.limitTick, clock.passStart + this.endOfPass(program));
+      for (const part of this.parts) this.advance(part, program, length, limit);
+      for (const part of this.leaving) this.advance(part, program, length, limit);
       if (this.audible) {
         this.applyTrim(program.song.trim, length);
         if (clock.playing) this.click.song(clock, program.song, frame, length, this.mixL, this.mixR);
@@ -263,11 +264,10 @@ export class Engine {
     this.taken = 0;
   }
 
-  private advance(part: PartEngine, program: Program, length: number): void {
+  private advance(part: PartEngine, program: Program, length: number, limit: number): void {
     const { frame } = this;
     part.beginStretch();
-    if (this.clock.playing)
-      part.startEvents(frame, frame + length, Math.min(this.limitTick, this.clock.passStart + this.endOfPass(program)));
+    if (this.clock.playing) part.startEvents(frame, frame + length, limit);
     part.advance(frame, length, program.song);
     if (this.audible) {
       if (!part.idle) part.mix(frame, length, this.mixL, this.mixR);

@@ -4,7 +4,7 @@ import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll } from "@/views/studio/viewStore";
 import { paintEvents, pitchRange } from "./paint";
-import { GUTTER, LABEL_WIDTH } from "./Strips";
+import { GUTTER, LABEL_WIDTH } from "./layout";
 import { tickToX, type Timeline } from "./timeline";
 
 /** The whole loop in small with the stretch that is in sight, which can be dragged; there only while zoomed in. */

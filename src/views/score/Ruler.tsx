@@ -8,7 +8,7 @@ import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { zoomBy, zoomTo } from "@/views/studio/viewStore";
 import { Playhead } from "./Playhead";
-import { GUTTER, LABEL_WIDTH } from "./Strips";
+import { GUTTER, LABEL_WIDTH } from "./layout";
 import { gridLines, tickToX, xToTick, type Timeline } from "./timeline";
 
 /** Where the song stands: running while it plays, else where Play will start. */

@@ -8,7 +8,8 @@ import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
 import { Overview } from "./Overview";
 import { Ruler } from "./Ruler";
-import { GUTTER, LABEL_WIDTH, Strips } from "./Strips";
+import { GUTTER, LABEL_WIDTH } from "./layout";
+import { Strips } from "./Strips";
 import { useTimeline } from "./useTimeline";
 import type { Timeline } from "./timeline";
 

@@ -8,7 +8,7 @@ import { LaneEditor, LaneTabs } from "../lanes/LaneEditor";
 import { keyToY, paintEvents, paintGrid, pitchRange } from "../paint";
 import { Playhead } from "../Playhead";
 import { ORDER_TEXT } from "../stripList";
-import { GUTTER, LABEL_WIDTH } from "../Strips";
+import { GUTTER, LABEL_WIDTH } from "../layout";
 import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 

@@ -19,7 +19,7 @@ import { paintPlay } from "../lanes/lanePaint";
 import { laneValueText } from "../lanes/laneText";
 import { paintGrid } from "../paint";
 import { Playhead } from "../Playhead";
-import { GUTTER, LABEL_WIDTH } from "../Strips";
+import { GUTTER, LABEL_WIDTH } from "../layout";
 import { xToTick, type Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 

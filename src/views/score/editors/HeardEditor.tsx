@@ -4,7 +4,8 @@ import { usePart, useProject } from "@/views/studio/studio";
 import { heardValue } from "../heardTracks";
 import { Playhead } from "../Playhead";
 import { moversOf } from "../stripList";
-import { GUTTER, HeardCanvas, LABEL_WIDTH } from "../Strips";
+import { GUTTER, LABEL_WIDTH } from "../layout";
+import { HeardCanvas } from "../StripCanvases";
 import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 

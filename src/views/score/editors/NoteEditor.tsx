@@ -17,7 +17,7 @@ import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { Playhead } from "../Playhead";
-import { GUTTER } from "../Strips";
+import { GUTTER } from "../layout";
 import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 import { KeyColumn, Starts, VelocityLane } from "./NoteEditorParts";

@@ -2,7 +2,7 @@ import { useRef, type PointerEvent } from "react";
 import { noteName } from "@/core/pitch/note";
 import type { Note } from "@/core/patch/project";
 import { newGesture } from "@/ui/gesture";
-import { LABEL_WIDTH } from "../Strips";
+import { LABEL_WIDTH } from "../layout";
 import { tickToX, type Timeline } from "../timeline";
 import { keyAt, rowTop, type RollView } from "./noteDrag";
 import { stemsOf, VELOCITY_HEIGHT } from "./notePaint";

@@ -15,7 +15,7 @@ import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { paintGrid } from "../paint";
 import { Playhead } from "../Playhead";
-import { GUTTER, LABEL_WIDTH } from "../Strips";
+import { GUTTER, LABEL_WIDTH } from "../layout";
 import type { Timeline } from "../timeline";
 import { beginStroke, indicesOf, stepAt, stepBox, stroke, valueY, type LaneView, type Stroke } from "./laneDrag";
 import { paintPlay } from "./lanePaint";

@@ -1,0 +1,241 @@
+import { useCallback, useMemo, useState } from "react";
+import { partEvents } from "@/core/pattern/events";
+import { formatAmount } from "@/core/patch/valueText";
+import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
+import type { Address } from "@/core/patch/address";
+import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { mark, useHeard, usePart, useProject } from "@/views/studio/studio";
+import { chordLabels, heardAddresses, modulatorsOf, type StripInfo, modulatorColour } from "./stripList";
+import {
+  heardScale,
+  heardValue,
+  modulatorTracks,
+  onScale,
+  rangeOf,
+  sameTracks,
+  valueAt,
+  valueTracks,
+  type HeardValue,
+} from "./heardTracks";
+import { paintEvents, paintGrid, paintTracks, pitchRange, type Track } from "./paint";
+import { HoverText } from "./HoverText";
+import { PlayDot } from "./Playhead";
+import { tickToX, type Timeline } from "./timeline";
+
+import { GUTTER } from "./layout";
+
+export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
+  switch (strip.id.kind) {
+    case "heard":
+      return <HeardCanvas address={strip.id.address} timeline={timeline} />;
+    case "module":
+      return <ModulatorCanvas id={strip.id.id} timeline={timeline} />;
+    default:
+      return <PatternCanvas strip={strip} timeline={timeline} />;
+  }
+}
+
+/** The tracks that were drawn, while they are still the same ones: what did not change is not painted again. */
+function useStill(tracks: readonly Track[]): readonly Track[] {
+  const [drawn, setDrawn] = useState(tracks);
+  if (sameTracks(drawn, tracks)) return drawn;
+  setDrawn(tracks);
+  return tracks;
+}
+
+function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const seed = useProject((s) => s.project.seed);
+  const isNotes = strip.id.kind === "notes";
+  const { id, notes, arpeggio } = part;
+  const events = useMemo(
+    () =>
+      isNotes
+        ? notes.map((n) => ({
+            onTick: n.startTick,
+            offTick: n.startTick + n.lengthTicks,
+            key: n.key,
+            velocity: n.velocity,
+          }))
+        : partEvents({ id, notes, arpeggio }, song, seed),
+    [isNotes, id, notes, arpeggio, song, seed],
+  );
+  const labels = useMemo(() => (isNotes ? chordLabels(part.notes, song) : []), [isNotes, part.notes, song]);
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      paintEvents(s, t, events, pitchRange(events.map((e) => e.key), 1), isNotes ? s.palette.notes : s.palette.rhythm, isNotes ? 14 : 0); // prettier-ignore
+      s.g.fillStyle = s.palette.ink2;
+      s.g.font = s.g.font.replace("500", "600");
+      for (const label of labels) s.g.fillText(label.text, tickToX(t, label.tick) + 6, 12);
+    },
+    [timeline, song.meter, events, isNotes, labels],
+  );
+  const what = isNotes
+    ? `${events.length} notes, ${labels.map((l) => l.text).join(", ")}`
+    : `${events.length} notes are played in one pass`;
+  const flats = usesFlats(song.key);
+  return (
+    <>
+      <canvas
+        ref={useCanvas(paint)}
+        className="absolute inset-0 h-full w-full"
+        role="img"
+        aria-label={`${strip.title}: ${what}`}
+      />
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => {
+          const keys = events.filter((e) => e.onTick <= tick && tick < e.offTick).map((e) => e.key);
+          return keys.length === 0
+            ? null
+            : keys
+                .slice(0, 6)
+                .map((k) => noteName(k, flats))
+                .join(" ");
+        }}
+      />
+    </>
+  );
+}
+
+function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const { heard, program } = useHeard((h) => h);
+  const modulator = modulatorsOf(part.patch).find((m) => m.id === id);
+  const found = useMemo(
+    () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
+    [heard, program, partIndex, id],
+  );
+  const tracks = useStill(found);
+  const kind = modulator ? modulatorColour(modulator) : "shape";
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      paintTracks(s, t, tracks, (v) => s.height - 3 - v * (s.height - 8), s.palette[kind]);
+    },
+    [timeline, song.meter, tracks, kind],
+  );
+  const toY = useCallback((v: number) => 1 - v, []);
+  return (
+    <>
+      <canvas
+        ref={useCanvas(paint)}
+        className="absolute inset-0 h-full w-full"
+        role="img"
+        aria-label={`${modulator?.name ?? ""} over the loop`}
+      />
+      <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind={kind} />
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => {
+          const v = valueAt(tracks, tick);
+          return v === null ? null : formatAmount(v * 100, "%", 0);
+        }}
+      />
+    </>
+  );
+}
+
+/** The as-heard curve of a value. */
+export function HeardCanvas({
+  address,
+  timeline,
+  large = false,
+}: {
+  address: Address;
+  timeline: Timeline;
+  large?: boolean;
+}) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const { heard, program } = useHeard((h) => h);
+  const value = useHeardValue(address);
+  const { reads, row } = value;
+  const found = useMemo(
+    () => (heard && program ? valueTracks(heard, program, partIndex, address) : []),
+    [heard, program, partIndex, address],
+  );
+  const tracks = useStill(found);
+  const range = useMemo(() => rangeOf(tracks), [tracks]);
+  const scale = useMemo(() => heardScale(value, range), [value, range]);
+  const flats = usesFlats(song.key);
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      const toY = (v: number): number => s.height - 3 - onScale(scale, v) * (s.height - 8);
+      paintTracks(s, t, tracks, toY, s.palette.heard);
+      for (const tick of scale.ticks) {
+        s.g.fillStyle = s.palette.line;
+        s.g.fillRect(0, Math.round(toY(tick)), s.width, large ? 1 : 0.5);
+      }
+      if (performance.getEntriesByName("clovik:heard").length > 0) mark("clovik:painted");
+    },
+    [timeline, song.meter, tracks, scale, large],
+  );
+  const figure = (tick: number): string =>
+    reads === "key"
+      ? noteName(tick, flats)
+      : reads === "hz"
+        ? shortHz(tick)
+        : formatAmount(tick, row.unit, scale.digits).replace(" ", "\u202f");
+  const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
+  const format = (v: number): string => (reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1));
+  const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
+  return (
+    <>
+      <canvas
+        ref={useCanvas(paint)}
+        className="absolute inset-0 h-full w-full"
+        role="img"
+        aria-label={`${row.label}, as heard: ${what}`}
+      />
+      <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind="heard" />
+      <div className="absolute inset-y-0 left-full border-l border-line" style={{ width: GUTTER }} aria-hidden>
+        {scale.ticks.map((tick) => (
+          <span
+            key={tick}
+            className="absolute left-1 text-[10px] leading-none whitespace-nowrap text-ink2"
+            style={{
+              top: `clamp(0px, calc(100% - 3px - ${onScale(scale, tick)} * (100% - 8px) - 5px), calc(100% - 10px))`,
+            }}
+          >
+            {figure(tick)}
+          </span>
+        ))}
+      </div>
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => {
+          const v = valueAt(tracks, tick);
+          return v === null
+            ? null
+            : reads === "key"
+              ? describeKey(v, flats)
+              : formatAmount(v, row.unit, reads === "hz" && v >= 100 ? 0 : 1);
+        }}
+      />
+      {!range && (
+        <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
+      )}
+    </>
+  );
+}
+
+/** The value at an address of the part; the same object while its module stands. */
+function useHeardValue(address: Address): HeardValue {
+  const part = usePart();
+  const found = heardValue(part.patch, address);
+  const { row, reads, module } = found ?? heardValue(part.patch, heardAddresses(part.patch)[0]!)!;
+  return useMemo(() => ({ address, row, reads, module }), [address, row, reads, module]);
+}
+
+/** Scale marks are short: the strip's name says that they are Hz. */
+const shortHz = (hz: number): string => (hz >= 1000 ? `${hz / 1000}k` : String(hz));
