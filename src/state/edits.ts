@@ -46,6 +46,7 @@ export const freezeArpeggio =
     editPart(partId, (part) => ({
       ...part,
       notes: notesOf(part, p.song, p.seed, newId),
+      noteChord: null,
       arpeggio: { ...part.arpeggio, on: false },
     }))(p);
 

@@ -23,6 +23,8 @@ import {
 import { LANES, LANE_DIRECTIONS, LANE_IDS, type StepLane } from "@/core/patch/lanes";
 import type { Parameter } from "@/core/patch/row";
 import { AMPLITUDE_REACH, sourcesOf, targetAt, targetsOf } from "@/core/patch/targets";
+import { SCALES } from "@/core/pitch/note";
+import type { NoteChord } from "@/core/pitch/noteChord";
 import { NOTE_VALUES } from "@/core/time/noteValue";
 import type { Span } from "@/core/time/span";
 
@@ -158,6 +160,7 @@ const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   swing: range(50, 75),
   length: fc.integer({ min: 1, max: 64 }),
   repeatEnds: fc.boolean(),
+  slideIn: fc.constantFrom("ms" as const, "notes" as const),
   restart: fc.constantFrom(...ARP_RESTARTS),
   latch: fc.boolean(),
   transposeIn: fc.constantFrom("semitones" as const, "degrees" as const),
@@ -179,7 +182,17 @@ const notes: fc.Arbitrary<Note[]> = fc
   )
   .map((list) => list.map(({ chance, ...n }, i) => ({ ...n, id: `n${i}`, ...(chance === null ? {} : { chance }) })));
 
-const partOf = (songModules: readonly Module[]) => fc.record({ notes, arpeggio, patch: patchOf(songModules) });
+const inversion = fc.integer({ min: -2, max: 2 });
+const noteChord: fc.Arbitrary<NoteChord | null> = fc.option(
+  fc.oneof(
+    fc.record({ from: fc.constant("kind" as const), symbol: fc.constantFrom("m" as const, "maj7" as const, "5" as const), inversion }),
+    fc.record({ from: fc.constant("key" as const), notes: fc.integer({ min: 2, max: 4 }), inversion }),
+  ),
+  { freq: 2 },
+); // prettier-ignore
+
+const partOf = (songModules: readonly Module[]) =>
+  fc.record({ notes, noteChord, arpeggio, patch: patchOf(songModules) });
 
 export const arbitraryProject: fc.Arbitrary<Project> = fc
   .option(shapeNamed("song-shape"))
@@ -192,7 +205,7 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
       unit: fc.constantFrom(4, 8, 16),
       swing: fc.record({ percent: range(50, 75), grid: fc.constantFrom(8 as const, 16 as const) }),
       tonic: fc.integer({ min: 0, max: 11 }),
-      scale: fc.constantFrom("major" as const, "minor" as const),
+      scale: fc.constantFrom(...SCALES),
       parts: fc.array(partOf(modules), { minLength: 1, maxLength: 3 }),
       seed: fc.integer({ min: 0, max: 0xffffffff }),
       outputTrim: range(-24, 12),

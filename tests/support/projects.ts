@@ -1,6 +1,8 @@
 import { newProject, newRoute } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import type { Envelope } from "@/core/patch/kinds/envelope";
+import type { Playing } from "@/core/patch/kinds/playing";
+import type { Span } from "@/core/time/span";
 import type { Note, Part, Patch, Project, Route, Song } from "@/core/patch/project";
 
 /** Small hand-made projects for tests. */
@@ -11,6 +13,9 @@ export interface Made {
   readonly song?: Partial<Song>;
   readonly notes?: readonly Omit<Note, "id">[];
   readonly arpeggio?: Partial<Part["arpeggio"]>;
+  readonly noteChord?: Part["noteChord"];
+  /** How one note is played at a time. */
+  readonly playing?: { readonly choices?: Partial<Playing["choices"]>; readonly glide?: Span };
   /** Values and choices by their address: "osc.unison", "filter.cutoff". */
   readonly values?: Readonly<Record<string, number>>;
   readonly choices?: Readonly<Record<string, string>>;
@@ -48,6 +53,12 @@ export function withStages(e: Envelope, wanted: Partial<Envelope["values"] & Env
   };
 }
 
+const withPlaying = (m: Playing, { choices, glide }: NonNullable<Made["playing"]> = {}): Playing => ({
+  ...m,
+  choices: { ...m.choices, ...choices },
+  times: glide ? { glide } : m.times,
+});
+
 /** 120 BPM, 4/4, one bar; an open filter and a plain gate of an envelope unless said otherwise. */
 export function makeProject(made: Made): Project {
   const project = newProject("test", "Test", made.seed ?? 7);
@@ -71,12 +82,13 @@ export function makeProject(made: Made): Project {
     parts: [
       {
         ...part,
+        noteChord: made.noteChord ?? null,
         notes: (made.notes ?? []).map((n, i) => ({ ...n, id: `n${i}` })),
         arpeggio: { ...part.arpeggio, ...made.arpeggio },
         patch: {
           ...patch,
           modules: [
-            ...patch.modules.map((m) => (m.kind === "envelope" && m.id === AMP_ENVELOPE ? withStages(m, gate) : m)),
+            ...patch.modules.map((m) => (m.kind === "envelope" && m.id === AMP_ENVELOPE ? withStages(m, gate) : m.kind === "playing" ? withPlaying(m, made.playing) : m)), // prettier-ignore
             ...(made.modules ?? []),
           ],
           routes: (made.routes ?? []).map((r, i) => ({ ...newRoute(`r${i}`, r.source, r.target, r.amount), ...r })),

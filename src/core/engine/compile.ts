@@ -7,13 +7,16 @@ import { FILTER } from "../patch/kinds/filter";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
 import type { Part, Patch, Project, Song } from "../patch/project";
-import { loopTicks, partEvents, partSeed } from "../pattern/events";
+import { loopTicks, oneNoteRule, partEvents, partSeed } from "../pattern/events";
 import type { PlayedNote } from "../pattern/noteEvent";
+import { glideTime } from "../pattern/oneNote";
 import { barTicks, beatTicks } from "../time/meter";
 import { ticksPerSecond } from "../time/span";
 import {
+  EVENT,
   EVENT_ROW,
   type AudioModule,
+  type OneNoteProgram,
   type PartProgram,
   type Program,
   type SongProgram,
@@ -79,11 +82,19 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
   }
 }
 
-/** Compiles a patch. A module that is off lets sound through, or makes none. */
-function soundProgram(patch: Patch, songModules: readonly Module[], song: Song): SoundProgram {
+function oneNoteProgram(patch: Patch, song: Song): OneNoteProgram | null {
+  const rule = oneNoteRule(patch);
+  if (!rule) return null;
+  const { priority, overlap, glides, glideTime: timeOf } = rule.choices;
+  const { ticks, ms } = glideTime(rule, song);
+  return { priority, tied: overlap === "tied", always: glides === "always", glideTicks: ticks, glideMs: ms, perOctave: timeOf === "octave" }; // prettier-ignore
+}
+
+/** Compiles a patch. A module that is off lets sound through, or makes none. `slides` tells that notes glide. */
+function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, slides: boolean): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const copies = modulesOf(patch.modules, PLAYING)[0]?.values.copies ?? 1;
-  const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope);
+  const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope, slides);
   const order = inOrder(patch);
   const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
   const comesFrom = (id: string) => patch.cables.filter((c) => c.to === id && order.some((m) => m.id === c.from));
@@ -121,6 +132,7 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song):
     modules,
     buses: count,
     copies,
+    oneNote: oneNoteProgram(patch, song),
     gain,
     structure: modules
       .map((m) =>
@@ -139,12 +151,17 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
   const rows = new Float64Array(events.length * EVENT_ROW);
   events.forEach((e, i) => {
     const r = i * EVENT_ROW;
-    rows[r] = e.onTick;
-    rows[r + 1] = e.offTick;
-    rows[r + 2] = e.key;
-    rows[r + 3] = e.velocity;
-    rows[r + 4] = e.freeA;
-    rows[r + 5] = e.freeB;
+    rows[r + EVENT.onTick] = e.onTick;
+    rows[r + EVENT.offTick] = e.offTick;
+    rows[r + EVENT.key] = e.key;
+    rows[r + EVENT.velocity] = e.velocity;
+    rows[r + EVENT.freeA] = e.freeA;
+    rows[r + EVENT.freeB] = e.freeB;
+    rows[r + EVENT.tied] = e.tied ? 1 : 0;
+    if (!e.slide) return;
+    rows[r + EVENT.slideFrom] = e.slide.from;
+    rows[r + EVENT.slideTicks] = e.slide.ticks;
+    rows[r + EVENT.slideMs] = e.slide.ms;
   });
   return rows;
 }
@@ -187,8 +204,10 @@ export class Compiler {
   private part(part: Part, project: Project): Made {
     const before = this.made.get(part.id);
     const events = partEvents(part, project.song, project.seed);
+    const slides = oneNoteRule(part.patch) !== null || (part.arpeggio.on && part.arpeggio.lanes.slide?.on === true);
     const sameSound =
       before !== undefined &&
+      before.program.sound.motion.slides === slides &&
       before.part.patch === part.patch &&
       before.project.modules === project.modules &&
       before.project.song.tempoBpm === project.song.tempoBpm &&
@@ -203,7 +222,7 @@ export class Compiler {
       program: {
         id: part.id,
         seed: partSeed(project.seed, part),
-        sound: sameSound ? before.program.sound : soundProgram(part.patch, project.modules, project.song),
+        sound: sameSound ? before.program.sound : soundProgram(part.patch, project.modules, project.song, slides),
         events: sameEvents ? before.program.events : eventRows(events),
       },
     };

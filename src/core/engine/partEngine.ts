@@ -2,7 +2,8 @@ import { LANES } from "../motion/lanes";
 import { Bank, type BankListener } from "./bank";
 import type { Clock } from "./clock";
 import type { Heap } from "./heap";
-import { EVENT_ROW, type PartProgram, type SongProgram } from "./program";
+import { HeldKeys } from "./heldKeys";
+import { EVENT, EVENT_ROW, type PartProgram, type SongProgram } from "./program";
 
 /** Notes that a part plays at once, and the voices they may take together; more are taken from those that sound. */
 const NOTES = 16;
@@ -11,6 +12,23 @@ const VOICES = 32;
 const DIP_SEC = 0.005;
 /** Addresses the chance of notes that are played by hand, which have no place in the pattern. */
 const BY_HAND = -1;
+
+/** A note that is to sound. */
+class NoteOn {
+  key = 0;
+  velocity = 0;
+  freeA = 0;
+  freeB = 0;
+  frame = 0;
+  onTick = 0;
+  offTick = 0;
+  /** Its onset within the pass, or BY_HAND. */
+  address = 0;
+  /** The pitch that it glides from, the glide's first frame, and how many it takes. */
+  slideFrom = 0;
+  slideFrame = 0;
+  slideFrames = 0;
+}
 
 /** One part: its voices, and where it is in its events. */
 export class PartEngine {
@@ -27,12 +45,15 @@ export class PartEngine {
   leaving = false;
   private readonly before = new Uint8Array(LANES);
   private soundedBefore = false;
+  private readonly note = new NoteOn();
+  /** Keys that are held by hand, where one note sounds at a time. */
+  private readonly hand = new HeldKeys();
 
   constructor(
     program: PartProgram,
     index: number,
     private readonly clock: Clock,
-    sampleRate: number,
+    private readonly sampleRate: number,
     heap: Heap | null,
     listener: BankListener | null,
     step: number,
@@ -78,8 +99,8 @@ export class PartEngine {
     const { lanes } = this.bank;
     const tick = lanes.eventTick[v]!;
     for (let r = this.firstRow(tick); r < events.length && events[r] === tick; r += EVENT_ROW) {
-      if (events[r + 2] !== lanes.key[v]) continue;
-      lanes.offTick[v] = lanes.onTick[v]! - tick + events[r + 1]!;
+      if (events[r + EVENT.key] !== lanes.key[v]) continue;
+      lanes.offTick[v] = lanes.onTick[v]! - tick + events[r + EVENT.offTick]!;
       return;
     }
     this.bank.release(v, frame);
@@ -114,9 +135,10 @@ export class PartEngine {
     const { clock } = this;
     const now = clock.tickAt(frame);
     for (let r = 0; r < this.next; r += EVENT_ROW) {
-      const off = clock.passStart + events[r + 1]!;
+      const off = clock.passStart + events[r + EVENT.offTick]!;
       if (clock.frameOf(off) <= frame) continue;
-      this.begin(events[r + 2]!, events[r + 3]!, events[r + 4]!, events[r + 5]!, frame, now, off, events[r]!);
+      this.read(r, frame, now);
+      this.begin();
     }
   }
 
@@ -143,47 +165,88 @@ export class PartEngine {
       const at = this.clock.frameOf(tick);
       if (at >= frameEnd) return;
       // An event that an edit left behind, or that found no voice, starts with the stretch.
-      const started = this.begin(
-        events[r + 2]!, events[r + 3]!, events[r + 4]!, events[r + 5]!,
-        Math.max(at, frame), tick, passStart + events[r + 1]!, events[r]!,
-      ); // prettier-ignore
-      if (!started) return;
+      this.read(r, Math.max(at, frame), tick);
+      if (!(events[r + EVENT.tied] === 1 && this.resume()) && !this.begin()) return;
       this.next += EVENT_ROW;
     }
   }
 
-  /** False when every lane is taken, by voices that are being faded. */
-  private begin(
-    key: number,
-    velocity: number,
-    freeA: number,
-    freeB: number,
-    frame: number,
-    onTick: number,
-    offTick: number,
-    address: number,
-  ): boolean {
+  /** Takes a note from a row of events. */
+  private read(r: number, frame: number, onTick: number): void {
+    const { note, clock } = this;
+    const { events } = this.program;
+    note.key = events[r + EVENT.key]!;
+    note.velocity = events[r + EVENT.velocity]!;
+    note.freeA = events[r + EVENT.freeA]!;
+    note.freeB = events[r + EVENT.freeB]!;
+    note.frame = frame;
+    note.onTick = onTick;
+    note.offTick = clock.passStart + events[r + EVENT.offTick]!;
+    note.address = events[r + EVENT.onTick]!;
+    note.slideFrom = events[r + EVENT.slideFrom]!;
+    note.slideFrame = clock.frameOf(clock.passStart + note.address);
+    note.slideFrames = this.framesOf(events[r + EVENT.slideTicks]!, events[r + EVENT.slideMs]!);
+  }
+
+  private framesOf(ticks: number, ms: number): number {
+    return ticks / this.clock.ticksPerFrame + (ms * this.sampleRate) / 1000;
+  }
+
+  /** Starts the note's voices; false when every lane is taken, by voices that are being faded. */
+  private begin(): boolean {
     const { lanes } = this.bank;
-    const { copies } = this.program.sound;
+    const { note } = this;
+    const { copies, oneNote } = this.program.sound;
     if (LANES - lanes.count < copies) return false;
-    this.makeRoom(copies, frame);
+    if (oneNote) for (let v = 0; v < LANES; v++) if (lanes.active[v] === 1) this.bank.steal(v, note.frame);
+    this.makeRoom(copies, note.frame);
     this.serial++;
     for (let copy = 0, v = 0; copy < copies; v++) {
       if (lanes.active[v] === 1) continue;
-      lanes.key[v] = key;
-      lanes.velocity[v] = velocity;
-      lanes.freeA[v] = freeA;
-      lanes.freeB[v] = freeB;
+      lanes.key[v] = note.key;
+      lanes.velocity[v] = note.velocity;
+      lanes.freeA[v] = note.freeA;
+      lanes.freeB[v] = note.freeB;
+      lanes.slide(v, note.slideFrom, note.slideFrame, note.slideFrames);
       lanes.copy[v] = copies === 1 ? 0 : (2 * copy) / (copies - 1) - 1;
       lanes.serial[v] = this.serial;
-      lanes.onFrame[v] = frame;
-      lanes.onTick[v] = onTick;
-      lanes.offTick[v] = offTick;
-      lanes.eventTick[v] = address;
-      this.bank.begin(v, { seed: this.program.seed, address, key, copy });
+      lanes.onFrame[v] = note.frame;
+      lanes.onTick[v] = note.onTick;
+      lanes.offTick[v] = note.offTick;
+      lanes.eventTick[v] = note.address;
+      this.bank.begin(v, { seed: this.program.seed, address: note.address, key: note.key, copy });
       copy++;
     }
     return true;
+  }
+
+  /** Lets the voices that are held go on to the note: they glide there and start nothing again. False when none is held. */
+  private resume(): boolean {
+    const { lanes } = this.bank;
+    const { note } = this;
+    let newest = -1;
+    for (let v = 0; v < LANES; v++)
+      if (this.isHeld(v) && (newest === -1 || lanes.serial[v]! > lanes.serial[newest]!)) newest = v;
+    if (newest === -1) return false;
+    const serial = lanes.serial[newest]!;
+    for (let v = 0; v < LANES; v++) {
+      if (lanes.active[v] === 0 || lanes.serial[v] !== serial) continue;
+      // A glide that was not over is left where it is.
+      const from = lanes.pitchAt(v, note.frame);
+      lanes.key[v] = note.key;
+      lanes.slide(v, from, note.slideFrame, note.slideFrames);
+      lanes.freeA[v] = note.freeA;
+      lanes.freeB[v] = note.freeB;
+      lanes.onTick[v] = note.onTick;
+      lanes.offTick[v] = note.offTick;
+      lanes.eventTick[v] = note.address;
+    }
+    return true;
+  }
+
+  private isHeld(v: number): boolean {
+    const { lanes } = this.bank;
+    return lanes.active[v] === 1 && lanes.offFrame[v] === Infinity && lanes.stolenFrame[v] === Infinity;
   }
 
   /** Fades notes until another one of `copies` voices may sound: released ones first, then the oldest. */
@@ -217,16 +280,68 @@ export class PartEngine {
 
   /** A note played by hand; held until `noteOff`. */
   noteOn(key: number, velocity: number, frame: number): void {
-    this.begin(key, velocity, 0, 0, frame, this.clock.tickAt(frame), Infinity, BY_HAND);
+    if (this.program.sound.oneNote) {
+      this.hand.press(key, velocity);
+      this.playHand(frame);
+      return;
+    }
+    this.fromHand(key, velocity, frame);
+    this.begin();
+  }
+
+  private fromHand(key: number, velocity: number, frame: number): void {
+    const { note } = this;
+    note.key = key;
+    note.velocity = velocity;
+    note.freeA = 0;
+    note.freeB = 0;
+    note.frame = frame;
+    note.onTick = this.clock.tickAt(frame);
+    note.offTick = Infinity;
+    note.address = BY_HAND;
+    note.slideFrames = 0;
+  }
+
+  /** Sounds the key that is chosen of those that are held by hand, or lets it go. */
+  private playHand(frame: number): void {
+    const { hand, note } = this;
+    const rule = this.program.sound.oneNote!;
+    const key = hand.choose(rule.priority);
+    if (key === hand.sounding) return;
+    const overlaps = hand.sounding !== -1;
+    if (overlaps && key === -1) this.releaseHand(frame);
+    const from = hand.last;
+    hand.sound(key);
+    if (key === -1) return;
+    this.fromHand(key, hand.velocityOf(key), frame);
+    if (from !== -1 && (rule.always || overlaps)) {
+      note.slideFrom = from;
+      note.slideFrame = frame;
+      const share = rule.perOctave ? Math.abs(key - from) / 12 : 1;
+      note.slideFrames = share * this.framesOf(rule.glideTicks, rule.glideMs);
+    }
+    if (!(rule.tied && overlaps && this.resume())) this.begin();
+  }
+
+  private releaseHand(frame: number): void {
+    const { lanes } = this.bank;
+    for (let v = 0; v < LANES; v++)
+      if (lanes.active[v] === 1 && lanes.offTick[v] === Infinity) this.bank.release(v, frame);
   }
 
   noteOff(key: number, frame: number): void {
     const { lanes } = this.bank;
+    if (this.program.sound.oneNote) {
+      this.hand.release(key);
+      this.playHand(frame);
+      return;
+    }
     for (let v = 0; v < LANES; v++)
       if (lanes.active[v] === 1 && lanes.key[v] === key && lanes.offTick[v] === Infinity) this.bank.release(v, frame);
   }
 
   releaseAll(frame: number): void {
+    this.hand.clear();
     for (let v = 0; v < LANES; v++) if (this.bank.lanes.active[v] === 1) this.bank.release(v, frame);
   }
 

@@ -25,7 +25,7 @@ export interface PartProgram {
   /** What the part's random draws are made from. */
   readonly seed: number;
   readonly sound: SoundProgram;
-  /** Rows of onTick, offTick, key, velocity, the free lanes A and B in percent; sorted by onset. */
+  /** Rows as `EVENT` names their columns, sorted by onset. */
   readonly events: Float64Array;
 }
 
@@ -36,6 +36,8 @@ export interface SoundProgram {
   readonly buses: number;
   /** Voices that a note starts. */
   readonly copies: number;
+  /** Null plays chords. */
+  readonly oneNote: OneNoteProgram | null;
   /** The use that gives a note's gain: it tells when a voice is over. */
   readonly gain: number;
   /** Programs that differ here cannot glide into each other. */
@@ -70,7 +72,35 @@ export type AudioModule =
   /** Adds one bus to another: a cable that branches. */
   | { readonly kind: "cable"; readonly id: string; readonly bus: number; readonly to: number };
 
-export const EVENT_ROW = 6;
+/** Columns of a row of events. */
+export const EVENT = {
+  onTick: 0,
+  offTick: 1,
+  key: 2,
+  velocity: 3,
+  /** The free lanes, in percent. */
+  freeA: 4,
+  freeB: 5,
+  /** The key that a note glides from, and how long: in ticks and in ms. */
+  slideFrom: 6,
+  slideTicks: 7,
+  slideMs: 8,
+  /** 1 where it goes on with the voice that sounds. */
+  tied: 9,
+} as const;
+export const EVENT_ROW = Object.keys(EVENT).length;
+
+/** How one note is played at a time by hand; events of a pattern are made so beforehand. */
+export interface OneNoteProgram {
+  readonly priority: "last" | "high" | "low";
+  readonly tied: boolean;
+  /** Whether notes that don't overlap glide too. */
+  readonly always: boolean;
+  readonly glideTicks: number;
+  readonly glideMs: number;
+  /** The time is that of an octave, not of each glide. */
+  readonly perOctave: boolean;
+}
 
 /** The wave tables that a program reads; a pulse is made of saws. */
 export const tablesOf = (program: Program): WaveName[] => [

@@ -29,8 +29,8 @@ export class Uses {
     const isFixed = (use: Use): boolean =>
       !isStill(use) &&
       ((use.form === "plain" && stands(use.value)) ||
-        (use.form === "pitch" && stands(use.semitones) && stands(use.cents)) ||
-        (use.form === "log2hz" && stands(use.follow) && stands(use.octaves)));
+        (use.form === "pitch" && !program.slides && stands(use.semitones) && stands(use.cents)) ||
+        (use.form === "log2hz" && !program.slides && stands(use.follow) && stands(use.octaves)));
     this.fixed = indices.filter((i) => isFixed(program.uses[i]!));
     this.moving = indices.filter((i) => !isStill(program.uses[i]!) && !isFixed(program.uses[i]!));
     this.still = indices.filter((i) => isStill(program.uses[i]!));
@@ -54,26 +54,17 @@ export class Uses {
     at: number,
   ): void {
     const use = this.program.uses[index]!;
-    const { key } = this.lanes;
     switch (use.form) {
       case "plain":
         add(use.value, 0, list, count, slots, shared, out, at);
         return;
       case "pitch":
         add(use.semitones, use.base, list, count, slots, shared, out, at);
-        if (isConstant(use.cents)) {
-          const cents = use.cents.constant / 100;
-          for (let k = 0; k < count; k++) out[at + list[k]!] = out[at + list[k]!]! + key[list[k]!]! + cents;
-          return;
-        }
-        for (let k = 0; k < count; k++) {
-          const v = list[k]!;
-          out[at + v] = out[at + v]! + key[v]! + read(use.cents, v, slots, shared) / 100;
-        }
+        this.pitch(use.cents, list, count, frame, slots, shared, out, at);
         return;
       case "log2hz":
         add(use.octaves, use.rest, list, count, slots, shared, out, at);
-        this.follow(use, list, count, slots, shared, out, at);
+        this.follow(use, list, count, frame, slots, shared, out, at);
         return;
       case "gain":
         this.gain(use, list, count, frame, slots, shared, out, at);
@@ -83,23 +74,44 @@ export class Uses {
     }
   }
 
-  /** Adds what key follow adds to octaves, and holds the sum in range. */
-  private follow(
-    use: Extract<Use, { form: "log2hz" }>,
+  /** Adds the key and cents to semitones. */
+  private pitch(
+    cents: Input,
     list: Int32Array,
     count: number,
+    frame: number,
     slots: Float64Array,
     shared: Float64Array,
     out: Float64Array,
     at: number,
   ): void {
-    const { key } = this.lanes;
+    const { lanes } = this;
+    const still = isConstant(cents) ? cents.constant / 100 : NaN;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const key = lanes.slideFrames[v] === 0 ? lanes.key[v]! : lanes.pitchAt(v, frame);
+      out[at + v] = out[at + v]! + key + (isConstant(cents) ? still : read(cents, v, slots, shared) / 100);
+    }
+  }
+
+  /** Adds what key follow adds to octaves, and holds the sum in range. */
+  private follow(
+    use: Extract<Use, { form: "log2hz" }>,
+    list: Int32Array,
+    count: number,
+    frame: number,
+    slots: Float64Array,
+    shared: Float64Array,
+    out: Float64Array,
+    at: number,
+  ): void {
+    const { lanes } = this;
     const { follow, min, max } = use;
     const still = isConstant(follow) ? follow.constant / 1200 : NaN;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const part = isConstant(follow) ? still : read(follow, v, slots, shared) / 1200;
-      const x = out[at + v]! + part * (key[v]! - 60);
+      const x = out[at + v]! + part * (lanes.pitchAt(v, frame) - 60);
       out[at + v] = x < min ? min : x > max ? max : x;
     }
   }

@@ -96,6 +96,7 @@ export class MotionCompiler {
     private readonly base: TimeBase,
     /** The envelope that shapes the level: its shortest stages are kept from clicking. */
     private readonly levelEnvelope: string,
+    private readonly slides: boolean,
   ) {
     this.modules = new Map([...songModules, ...patch.modules].map((m) => [m.id, m]));
     const feeds = new Map<Address, Route[]>();
@@ -372,6 +373,7 @@ export class MotionCompiler {
   finish(drawn: readonly string[]): MotionProgram {
     const sources = Object.fromEntries(drawn.map((id) => [id, this.source(id)]));
     return {
+      slides: this.slides,
       voiceSlots: this.voiceSlots,
       sharedSlots: this.sharedSlots,
       shared: this.ops.filter((o) => o.out < 0),

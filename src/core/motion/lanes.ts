@@ -11,6 +11,10 @@ export class VoiceLanes {
   /** What the arpeggio's free lanes say for the note, in percent. */
   readonly freeA = new Float64Array(LANES);
   readonly freeB = new Float64Array(LANES);
+  /** A glide into the key: where it begins, its first frame, and how many it takes; none where that is 0. */
+  readonly slideFrom = new Float64Array(LANES);
+  readonly slideFrame = new Float64Array(LANES);
+  readonly slideFrames = new Float64Array(LANES);
   /** Place among the copies of a note, -1 to 1. */
   readonly copy = new Float64Array(LANES);
   /** Counts notes of the part: the greatest is the newest. */
@@ -39,6 +43,23 @@ export class VoiceLanes {
   count = 0;
   /** One more than the highest lane that sounds. */
   top = 0;
+
+  /** The MIDI key of a voice at a frame, on its way to the note's. */
+  pitchAt(lane: number, frame: number): number {
+    const frames = this.slideFrames[lane]!;
+    const key = this.key[lane]!;
+    if (frames === 0) return key;
+    const from = this.slideFrom[lane]!;
+    const done = (frame - this.slideFrame[lane]!) / frames;
+    return done <= 0 ? from : done >= 1 ? key : from + (key - from) * done;
+  }
+
+  /** Lets a voice glide into its key from another pitch. */
+  slide(lane: number, from: number, frame: number, frames: number): void {
+    this.slideFrom[lane] = from;
+    this.slideFrame[lane] = frame;
+    this.slideFrames[lane] = frames;
+  }
 
   start(lane: number): void {
     this.active[lane] = 1;

@@ -130,6 +130,8 @@ export type Use = { readonly address: Address } & (
 );
 
 export interface MotionProgram {
+  /** Whether notes glide from one key to another: what follows the key then moves while a note sounds. */
+  readonly slides: boolean;
   readonly voiceSlots: number;
   readonly sharedSlots: number;
   readonly shared: readonly Op[];

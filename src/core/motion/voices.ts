@@ -24,7 +24,7 @@ function fixedOps(program: MotionProgram): boolean[] {
   const slots = new Set<Ref>();
   return program.voice.map((op) => {
     const still =
-      op.type === "note" ||
+      (op.type === "note" && !program.slides) ||
       (op.type === "sum" && op.slots.every((s) => slots.has(s))) ||
       (op.type === "term" &&
         isConstant(op.amount) &&
@@ -118,7 +118,7 @@ export class VoiceMotion {
           this.term(op, memory, list, count, now.shared);
           break;
         case "note":
-          this.note(op, list, count);
+          this.note(op, list, count, now.frame);
           break;
         default:
           break;
@@ -299,7 +299,7 @@ export class VoiceMotion {
     }
   }
 
-  private note(op: Extract<Op, { type: "note" }>, list: Int32Array, count: number): void {
+  private note(op: Extract<Op, { type: "note" }>, list: Int32Array, count: number, frame: number): void {
     const { lanes, slots } = this;
     const out = op.out * LANES;
     for (let k = 0; k < count; k++) {
@@ -312,7 +312,7 @@ export class VoiceMotion {
           slots[out + v] = lanes.copy[v]!;
           break;
         case "key":
-          slots[out + v] = Math.max(-1, Math.min(1, (lanes.key[v]! - 60) / 60));
+          slots[out + v] = Math.max(-1, Math.min(1, (lanes.pitchAt(v, frame) - 60) / 60));
           break;
         case "freeA":
           slots[out + v] = lanes.freeA[v]! / 100;

@@ -55,6 +55,9 @@ function inPart(
     (before ? null : inPiece(PIECES.partId, after.id, [...path, "id"])) ??
     (after.name === before?.name ? null : inPiece(PIECES.name, after.name, [...path, "name"])) ??
     inNotes(after.notes, before?.notes ?? [], [...path, "notes"]) ??
+    (after.noteChord === before?.noteChord
+      ? null
+      : inPiece(PIECES.noteChord, after.noteChord, [...path, "noteChord"])) ??
     (after.arpeggio === before?.arpeggio ? null : inPiece(PIECES.arpeggio, after.arpeggio, [...path, "arpeggio"]));
   if (problem || (patch === before?.patch && !songChanged)) return problem;
   const at = [...path, "patch"];

@@ -67,6 +67,7 @@ export const ARPEGGIO_LATER = {
   restart: "loop",
   latch: false,
   transposeIn: "semitones",
+  slideIn: "ms",
   lanes: {},
 } as const satisfies Partial<Arpeggio>;
 
@@ -86,6 +87,7 @@ export const newPart = (id: string, name: string): Part => ({
   id,
   name,
   notes: [],
+  noteChord: null,
   arpeggio: newArpeggio(),
   patch: newPatch(),
 });

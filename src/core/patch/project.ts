@@ -1,5 +1,6 @@
 import type { CurvePoint } from "../curve/curve";
 import type { Key } from "../pitch/note";
+import type { NoteChord } from "../pitch/noteChord";
 import type { Meter } from "../time/meter";
 import type { NoteValue } from "../time/noteValue";
 import type { Address } from "./address";
@@ -55,6 +56,8 @@ export interface Arpeggio {
   readonly latch: boolean;
   /** What its transpose lane counts in. */
   readonly transposeIn: "semitones" | "degrees";
+  /** What its slide lane counts in: milliseconds, or note values that follow the tempo. */
+  readonly slideIn: "ms" | "notes";
   readonly lanes: Readonly<Partial<Record<LaneId, StepLane>>>;
 }
 
@@ -96,6 +99,8 @@ export interface Part {
   readonly id: string;
   readonly name: string;
   readonly notes: readonly Note[];
+  /** What each single note stands for, before the arpeggio; null plays notes as they are. */
+  readonly noteChord: NoteChord | null;
   readonly arpeggio: Arpeggio;
   readonly patch: Patch;
 }

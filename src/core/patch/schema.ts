@@ -12,6 +12,9 @@ import {
 } from "./project"; // prettier-ignore
 import type { Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
+import { CHORD_KINDS } from "../pitch/chord";
+import { MAX_INVERSION, MAX_STACK } from "../pitch/noteChord";
+import { SCALES } from "../pitch/note";
 import { MAX_NOTE_VALUE } from "../time/noteValue";
 import { HZ_RANGE } from "../time/span";
 
@@ -209,12 +212,22 @@ const arpeggio = z.object({
   restart: z._default(z.enum(ARP_RESTARTS), ARPEGGIO_LATER.restart),
   latch: z._default(z.boolean(), ARPEGGIO_LATER.latch),
   transposeIn: z._default(z.enum(["semitones", "degrees"]), ARPEGGIO_LATER.transposeIn),
+  slideIn: z._default(z.enum(["ms", "notes"]), ARPEGGIO_LATER.slideIn),
   lanes: z._default(lanes, ARPEGGIO_LATER.lanes),
 });
+
+const inversion = z.whole(-MAX_INVERSION, MAX_INVERSION);
+const noteChord = z.nullable(
+  z.discriminatedUnion("from", [
+    z.object({ from: z.literal("kind"), symbol: z.enum(CHORD_KINDS.map((k) => k.symbol)), inversion }),
+    z.object({ from: z.literal("key"), notes: z.whole(2, MAX_STACK), inversion }),
+  ]),
+);
 
 const part = z.object({
   id: partId,
   name,
+  noteChord: z._default(noteChord, null),
   notes: z.listOf(noteEvent, 0, MAX_NOTES).check(z.refine(uniqueIds, "two notes have the same id")),
   arpeggio,
   patch: patchOf(module, route),
@@ -244,7 +257,7 @@ const song = z.object({
   }),
   loopBars: numberOf(SONG_ROWS.loopBars),
   swing: z.object({ percent: numberOf(SONG_ROWS.swing), grid: z.union([z.literal(8), z.literal(16)]) }),
-  key: z.object({ tonic: z.whole(0, 11), scale: z.enum(["major", "minor"]) }),
+  key: z.object({ tonic: z.whole(0, 11), scale: z.enum(SCALES) }),
 });
 
 /** The current version of the document. Unknown fields are dropped; missing values take the defaults of their rows. */
@@ -284,6 +297,7 @@ export const PIECES = {
   route,
   note: noteEvent,
   arpeggio,
+  noteChord,
   /** A patch but for what its modules and routes hold. */
   patchFrame: patchOf(z.unknown(), z.unknown()),
   /** The lists of a document but for what they hold. */

@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
 import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
-import type { Arpeggio, ArpOrder, Song } from "../patch/project";
+import type { Arpeggio, ArpOrder, Patch, Song } from "../patch/project";
 import { loopTicks, notesOf, partEvents } from "./events";
 import {
   accentEvery,
@@ -238,6 +238,7 @@ test("whatever its settings, without lanes that transpose an arpeggio plays note
         const { transpose, ...lanes } = part.arpeggio.lanes;
         const own = {
           ...part,
+          noteChord: null,
           arpeggio: { ...part.arpeggio, on: true, lanes: transpose ? lanes : part.arpeggio.lanes },
         };
         const classes = new Set(part.notes.map((n) => n.key % 12));
@@ -248,16 +249,21 @@ test("whatever its settings, without lanes that transpose an arpeggio plays note
   );
 });
 
+const inChords = (patch: Patch): Patch => ({
+  ...patch,
+  modules: patch.modules.map((m) => (m.kind === "playing" ? { ...m, choices: { ...m.choices, voices: "chords" } } : m)),
+});
+
 test("frozen to notes, it plays what the arpeggio played; with swing within a tick", () => {
   fc.assert(
     fc.property(arbitraryProject, fc.boolean(), ({ parts, song, seed }, straight) => {
-      const own = { ...parts[0]!, arpeggio: { ...parts[0]!.arpeggio, on: true, swingFrom: straight ? ("song" as const) : parts[0]!.arpeggio.swingFrom } }; // prettier-ignore
+      const own = { ...parts[0]!, patch: inChords(parts[0]!.patch), arpeggio: { ...parts[0]!.arpeggio, on: true, swingFrom: straight ? ("song" as const) : parts[0]!.arpeggio.swingFrom } }; // prettier-ignore
       const inSong = straight ? { ...song, swing: { ...song.swing, percent: 50 } } : song;
       const events = partEvents(own, inSong, seed);
       fc.pre(events.length <= 4096);
       let id = 0;
       const notes = notesOf(own, inSong, seed, () => `n${id++}`);
-      const again = partEvents({ ...own, notes, arpeggio: { ...own.arpeggio, on: false } }, inSong, seed);
+      const again = partEvents({ ...own, notes, noteChord: null, arpeggio: { ...own.arpeggio, on: false } }, inSong, seed);
       const end = loopTicks(inSong);
       const bare = (e: { onTick: number; offTick: number; key: number; velocity: number }) => [e.key, e.velocity];
       const ordered = (list: typeof events) => [...list].sort((a, b) => a.onTick - b.onTick || a.key - b.key || a.offTick - b.offTick); // prettier-ignore

@@ -1,11 +1,11 @@
-import { PLAY, REST, TIE, type LaneId } from "../patch/lanes";
+import { PLAY, REST, SLIDE_NOTE, TIE, type LaneId } from "../patch/lanes";
 import type { Arpeggio, Note } from "../patch/project";
 import { moveInScale, type Key } from "../pitch/note";
-import { TICKS_PER_WHOLE } from "../time/noteValue";
+import { TICKS_PER_WHOLE, noteValueTicks } from "../time/noteValue";
 import { swingTick, type Swing } from "../time/swing";
 import { hash01 } from "./chance";
 import { laneValue, type StepPlace } from "./lane";
-import type { PlayedNote } from "./noteEvent";
+import type { PlayedNote, Slide } from "./noteEvent";
 import { cycleOf, stepKeys, type Held } from "./order";
 
 /** Addresses the draws of the chance lane apart from others made from the same seed. */
@@ -26,6 +26,9 @@ export interface ArpeggioSong {
   readonly loopTicks: number;
   readonly key: Key;
 }
+
+/** The slide lane's longest, in its note values: a whole note. */
+const SLIDE_MAX = 64;
 
 type Mutable<T> = { -readonly [K in keyof T]: T[K] };
 
@@ -101,6 +104,22 @@ function foldKey(key: number): number {
   return folded;
 }
 
+/** Lets notes glide in from the keys of the step before, each from the one at its place; the last one serves those above it. */
+function slideInto(
+  notes: Mutable<PlayedNote>[],
+  from: readonly number[],
+  time: number,
+  unit: Arpeggio["slideIn"],
+): void {
+  if (time <= 0 || from.length === 0) return;
+  const slide: Omit<Slide, "from"> =
+    unit === "ms" ? { ticks: 0, ms: time } : { ticks: Math.min(time, SLIDE_MAX) * noteValueTicks(SLIDE_NOTE), ms: 0 };
+  notes.forEach((e, i) => {
+    const key = from[Math.min(i, from.length - 1)]!;
+    if (key !== e.key) e.slide = { from: key, ...slide };
+  });
+}
+
 /**
  * The notes that an arpeggio plays over [0, loopTicks): a pure function of held notes, settings and seed. A step takes
  * the notes that sound at its straight position; swing then moves it. A rest uses up no note of the order, a note that
@@ -118,6 +137,10 @@ export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: Arpeggio
   let inOrder = 0;
   let played = 0;
   let ringing: Mutable<PlayedNote>[] = [];
+  /** What the step before leads into the next one: its keys, and how long it takes. */
+  let leadKeys: readonly number[] = [];
+  let lead = 0;
+  let first: Mutable<PlayedNote>[] = [];
   for (const step of stepsOf(arp, inOrderOfPlay, song)) {
     const { tick, end, ofPass } = step;
     if (step.count % arp.length === 0) inOrder = 0;
@@ -160,6 +183,10 @@ export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: Arpeggio
     const up = 12 * value("octave", 0);
     const by = value("transpose", 0);
     const [freeA, freeB] = [value("freeA", 0), value("freeB", 0)];
+    const moves = (h: Held): number =>
+      foldKey((arp.transposeIn === "degrees" ? moveInScale(h.key, by, song.key) : h.key + by) + up);
+    const stepIsFirst = first.length === 0;
+    let sounds = false;
     for (let r = 0; r < repeats; r++) {
       if (chance < 1 && hash01(seed, LANE_CHANCE, ofPass, r) >= chance) continue;
       const onTick = swingTick(tick + ((end - tick) * r) / repeats, swing);
@@ -168,13 +195,21 @@ export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: Arpeggio
       ringing = [];
       for (const h of keys) {
         if (events.length === MAX_EVENTS) return { events, cut: true };
-        const moved = arp.transposeIn === "degrees" ? moveInScale(h.key, by, song.key) : h.key + by;
         const velocity = Math.min(127, Math.max(1, Math.round(h.velocity * louder)));
-        const event = { onTick, offTick, key: foldKey(moved + up), velocity, freeA, freeB };
+        const event = { onTick, offTick, key: moves(h), velocity, freeA, freeB };
         events.push(event);
         ringing.push(event);
       }
+      if (!sounds) slideInto(ringing, leadKeys, lead, arp.slideIn);
+      if (!sounds && stepIsFirst) first = ringing;
+      sounds = true;
+    }
+    if (sounds) {
+      leadKeys = keys.map(moves);
+      lead = value("slide", 0);
     }
   }
+  // The first step of a pass comes after the last one of the pass before.
+  slideInto(first, leadKeys, lead, arp.slideIn);
   return { events, cut: false };
 }

@@ -1,10 +1,15 @@
-import { MAX_NOTES, type Note, type Part, type Song } from "../patch/project";
+import { modulesOf } from "../patch/kinds";
+import { PLAYING, type Playing } from "../patch/kinds/playing";
+import { MAX_NOTES, type Note, type Part, type Patch, type Song } from "../patch/project";
+import type { Key } from "../pitch/note";
+import { keysOfNote, type NoteChord } from "../pitch/noteChord";
 import { barTicks } from "../time/meter";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
 import { straightTick, swingTick, type Swing } from "../time/swing";
 import { arpeggiate, arpeggioSteps, type ArpeggioSong, type Step } from "./arpeggio";
 import { hash01, hash32, hashText } from "./chance";
 import type { PlayedNote } from "./noteEvent";
+import { oneNote } from "./oneNote";
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
 
@@ -21,18 +26,26 @@ const arpeggioSong = (song: Song): ArpeggioSong => ({
 });
 
 /** The steps of a part's arpeggio in one pass: what its lanes are drawn over. */
-export const stepsOfPart = (part: Pattern, song: Song): Step[] =>
-  arpeggioSteps(part.notes, part.arpeggio, arpeggioSong(song));
+export const stepsOfPart = (part: Pick<Pattern, "notes" | "noteChord" | "arpeggio">, song: Song): Step[] =>
+  arpeggioSteps(withChords(part.notes, part.noteChord, song.key), part.arpeggio, arpeggioSong(song));
 
 /** The seed of a part's draws: parts with the same settings draw apart. */
 export const partSeed = (seed: number, part: Pick<Part, "id">): number => hash32(seed, hashText(part.id));
 
 /** The half of a part that decides what is played. */
-export type Pattern = Pick<Part, "id" | "notes" | "arpeggio">;
+export type Pattern = Pick<Part, "id" | "notes" | "noteChord" | "arpeggio" | "patch">;
+
+/** The rule by which a part plays one note at a time; null where it plays chords. */
+export function oneNoteRule(patch: Patch): Playing | null {
+  const playing = modulesOf(patch.modules, PLAYING)[0];
+  return playing?.choices.voices === "one" ? playing : null;
+}
 
 /** What the events of a part were last made from, and what came out: an edit of anything else gives the same list. */
 interface Played {
   readonly arpeggio: Part["arpeggio"];
+  readonly noteChord: Part["noteChord"];
+  readonly rule: Playing | null;
   readonly meter: Song["meter"];
   readonly loopBars: number;
   readonly swing: Song["swing"];
@@ -56,12 +69,15 @@ export const partEvents = (part: Pattern, song: Song, seed: number): readonly Pl
 export const isCut = (part: Pattern, song: Song, seed: number): boolean => play(part, song, seed).cut;
 
 function play(part: Pattern, song: Song, seed: number): Played {
-  const { arpeggio } = part;
+  const { arpeggio, noteChord } = part;
+  const rule = oneNoteRule(part.patch);
   const { meter, loopBars, swing, key } = song;
   const own = partSeed(seed, part);
   const last = played.get(part.notes);
   if (
     last?.arpeggio === arpeggio &&
+    last.noteChord === noteChord &&
+    last.rule === rule &&
     last.meter === meter &&
     last.loopBars === loopBars &&
     last.swing === swing &&
@@ -69,7 +85,19 @@ function play(part: Pattern, song: Song, seed: number): Played {
     last.seed === own
   )
     return last;
-  const made = { arpeggio, meter, loopBars, swing, key, seed: own, ...makeEvents(part, song, own) };
+  const { events, cut } = makeEvents(part, song, own);
+  const made = {
+    arpeggio,
+    noteChord,
+    rule,
+    meter,
+    loopBars,
+    swing,
+    key,
+    seed: own,
+    events: rule ? oneNote(events, rule, song, loopTicks(song)) : events,
+    cut,
+  };
   played.set(part.notes, made);
   return made;
 }
@@ -81,10 +109,28 @@ const NOTE_CHANCE = 0x2c;
 const isPlayed = (n: Note, seed: number): boolean =>
   n.chance === undefined || hash01(seed, NOTE_CHANCE, n.startTick, n.key) < n.chance / 100;
 
+/** Notes with the chords that they stand for; a key that several of them bring at once is there once, as the longest. */
+function withChords(notes: readonly Note[], chord: NoteChord | null, key: Key): readonly Note[] {
+  if (!chord) return notes;
+  const made = new Map<string, Note>();
+  for (const n of notes)
+    for (const k of keysOfNote(n.key, chord, key)) {
+      const place = `${n.startTick}:${k}`;
+      const there = made.get(place);
+      if (!there || there.lengthTicks < n.lengthTicks) made.set(place, { ...n, id: place, key: k });
+    }
+  return [...made.values()];
+}
+
+/** What is played before one note is chosen where one sounds at a time. */
 function makeEvents(part: Pattern, song: Song, seed: number): Pick<Played, "events" | "cut"> {
   const end = loopTicks(song);
   const swing = songSwing(song);
-  const audible = part.notes.filter((n) => n.startTick < end && isPlayed(n, seed));
+  const audible = withChords(
+    part.notes.filter((n) => n.startTick < end && isPlayed(n, seed)),
+    part.noteChord,
+    song.key,
+  );
   const { events, cut } = part.arpeggio.on
     ? arpeggiate(audible, part.arpeggio, arpeggioSong(song), seed)
     : {
@@ -113,8 +159,8 @@ function makeEvents(part: Pattern, song: Song, seed: number): Pick<Played, "even
 export function notesOf(part: Pattern, song: Song, seed: number, newId: () => string): Note[] {
   const swing = songSwing(song);
   const straight = (tick: number): number => straightTick(tick, swing);
-  return partEvents(part, song, seed)
-    .slice(0, MAX_NOTES)
+  return makeEvents(part, song, partSeed(seed, part))
+    .events.slice(0, MAX_NOTES)
     .map(({ onTick, offTick, key, velocity }): Note => {
       const startTick = straight(onTick);
       return { id: newId(), startTick, lengthTicks: Math.max(1, straight(offTick) - startTick), key, velocity };
@@ -142,7 +188,11 @@ function repeatsEvery(events: readonly PlayedNote[], period: number, times: numb
       e.key === first.key &&
       e.velocity === first.velocity &&
       e.freeA === first.freeA &&
-      e.freeB === first.freeB
+      e.freeB === first.freeB &&
+      e.tied === first.tied &&
+      e.slide?.from === first.slide?.from &&
+      e.slide?.ticks === first.slide?.ticks &&
+      e.slide?.ms === first.slide?.ms
     );
   });
 }

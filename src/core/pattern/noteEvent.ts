@@ -7,8 +7,19 @@ export interface NoteEvent {
   readonly velocity: number;
 }
 
+/** A glide into a note from another key, straight in pitch: in time that follows the tempo and in time that does not. */
+export interface Slide {
+  /** MIDI key that it begins at. */
+  readonly from: number;
+  readonly ticks: number;
+  readonly ms: number;
+}
+
 /** What a part plays: a note with what it brings to modulations. */
 export interface PlayedNote extends NoteEvent {
+  readonly slide?: Slide;
+  /** It goes on with the voice that sounds, and starts nothing again. */
+  readonly tied?: boolean;
   /** What the free lanes of the arpeggio say for it, in percent: 0 without them. */
   readonly freeA: number;
   readonly freeB: number;

@@ -10,20 +10,37 @@ const FLAT_NAMES = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A"
 /** Whether a key signature is written with flats, by the pitch class of its relative major (circle of fifths). */
 const FLAT_MAJORS = new Set([5, 10, 3, 8, 1]);
 
-type ScaleKind = "major" | "minor";
+/** Major, minor (natural) and the other modes of the major scale, and the two altered minors in common use. */
+export const SCALES = ["major", "minor", "dorian", "phrygian", "lydian", "mixolydian", "locrian", "harmonicMinor", "melodicMinor"] as const; // prettier-ignore
+export type ScaleKind = (typeof SCALES)[number];
+
+export const SCALE_TEXT: Readonly<Record<ScaleKind, string>> = {
+  major: "major",
+  minor: "minor",
+  dorian: "Dorian",
+  phrygian: "Phrygian",
+  lydian: "Lydian",
+  mixolydian: "Mixolydian",
+  locrian: "Locrian",
+  harmonicMinor: "harmonic minor",
+  melodicMinor: "melodic minor",
+};
+
+/** Semitones from a mode's tonic up to that of the major scale with the same signature; the altered minors are signed as the natural one. */
+const TO_MAJOR: Readonly<Record<ScaleKind, number>> = { major: 0, minor: 3, dorian: 10, phrygian: 8, lydian: 7, mixolydian: 5, locrian: 1, harmonicMinor: 3, melodicMinor: 3 }; // prettier-ignore
+
 export interface Key {
   /** Pitch class, C = 0. */
   readonly tonic: number;
   readonly scale: ScaleKind;
 }
 
-export const usesFlats = (key: Key): boolean =>
-  FLAT_MAJORS.has(key.scale === "major" ? key.tonic : (key.tonic + 3) % 12);
+export const usesFlats = (key: Key): boolean => FLAT_MAJORS.has((key.tonic + TO_MAJOR[key.scale]) % 12);
 
 export const pitchClassName = (pitchClass: number, flats = false): string =>
   (flats ? FLAT_NAMES : SHARP_NAMES)[((pitchClass % 12) + 12) % 12]!;
 
-export const keyName = (key: Key): string => `${pitchClassName(key.tonic, usesFlats(key))} ${key.scale}`;
+export const keyName = (key: Key): string => `${pitchClassName(key.tonic, usesFlats(key))} ${SCALE_TEXT[key.scale]}`;
 
 /** "C4" is MIDI key 60 (scientific pitch notation). Rounds to the nearest key. */
 export function noteName(midiKey: number, flats = false): string {
@@ -50,11 +67,21 @@ export function parseNote(text: string): number | null {
   return key >= 0 && key <= 127 ? key : null;
 }
 
-/** Steps of the natural scales from the tonic (common practice). */
-export const SCALE_STEPS: Record<ScaleKind, readonly number[]> = {
+/** Steps of the scales from the tonic (common practice; the tests hold them to tonal's dictionary). */
+export const SCALE_STEPS: Readonly<Record<ScaleKind, readonly number[]>> = {
   major: [0, 2, 4, 5, 7, 9, 11],
   minor: [0, 2, 3, 5, 7, 8, 10],
+  dorian: [0, 2, 3, 5, 7, 9, 10],
+  phrygian: [0, 1, 3, 5, 7, 8, 10],
+  lydian: [0, 2, 4, 6, 7, 9, 11],
+  mixolydian: [0, 2, 4, 5, 7, 9, 10],
+  locrian: [0, 1, 3, 5, 6, 8, 10],
+  harmonicMinor: [0, 2, 3, 5, 7, 8, 11],
+  melodicMinor: [0, 2, 3, 5, 7, 9, 11],
 };
+/** Whether a scale's third is minor: its tonic chord is. */
+export const isMinor = (scale: ScaleKind): boolean => SCALE_STEPS[scale].includes(3);
+
 export const inScale = (midiKey: number, key: Key): boolean =>
   SCALE_STEPS[key.scale].includes((((midiKey - key.tonic) % 12) + 12) % 12);
 

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
-import { Chord as TonalChord } from "tonal";
+import { Chord as TonalChord, Interval, Scale } from "tonal";
 import { CHORD_KINDS, chordKeys, chordName, chordSteps, chordText, parseChord } from "./chord";
-import { describeHz, hzToKey, inScale, keyName, keyToHz, noteName, parseNote, type Key } from "./note";
+import { SCALES, SCALE_STEPS, describeHz, hzToKey, inScale, keyName, keyToHz, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
 
 // MIDI 1.0, A4 = 69 = 440 Hz; the other figures are the usual table of equal temperament, to the cent.
 test.each([
@@ -31,6 +31,20 @@ test("names are read back, with sharps, flats and signs", () => {
   expect(parseNote("a3+10ct")).toBeCloseTo(57.1, 9);
   expect(parseNote("A4 −25 cents")).toBeCloseTo(68.75, 9);
   for (const bad of ["", "H2", "A", "G♯9", "C-2", "A44"]) expect(parseNote(bad)).toBeNull();
+});
+
+test("every scale holds the notes of tonal's dictionary, and is signed as its relative major", () => {
+  const names: Partial<Record<(typeof SCALES)[number], string>> = { harmonicMinor: "harmonic minor", melodicMinor: "melodic minor" }; // prettier-ignore
+  for (const scale of SCALES) {
+    const steps = Scale.get(`C ${names[scale] ?? scale}`).intervals.map((i) => Interval.semitones(i));
+    expect(SCALE_STEPS[scale], scale).toEqual(steps);
+  }
+  // D Dorian, E Phrygian, F Lydian, G Mixolydian and B Locrian are the white keys (common practice).
+  for (const [tonic, scale] of [[2, "dorian"], [4, "phrygian"], [5, "lydian"], [7, "mixolydian"], [11, "locrian"]] as const) {
+    for (let k = 60; k < 72; k++) expect(inScale(k, { tonic, scale })).toBe(inScale(k, { tonic: 0, scale: "major" }));
+    expect(usesFlats({ tonic, scale })).toBe(false);
+    expect(usesFlats({ tonic: (tonic + 5) % 12, scale })).toBe(true);
+  } // prettier-ignore
 });
 
 test("keys", () => {

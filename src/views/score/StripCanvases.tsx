@@ -48,7 +48,7 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
   const isNotes = strip.id.kind === "notes";
-  const { id, notes, arpeggio } = part;
+  const { notes } = part;
   const events = useMemo(
     () =>
       isNotes
@@ -58,8 +58,8 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
             key: n.key,
             velocity: n.velocity,
           }))
-        : partEvents({ id, notes, arpeggio }, song, seed),
-    [isNotes, id, notes, arpeggio, song, seed],
+        : partEvents(part, song, seed),
+    [isNotes, notes, part, song, seed],
   );
   const labels = useMemo(() => (isNotes ? chordLabels(part.notes, song) : []), [isNotes, part.notes, song]);
   const paint = useCallback(

@@ -15,13 +15,10 @@ export function Footer() {
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
-  const { id, notes, arpeggio } = part;
   const { modules } = part.patch;
-  const repeatBars = useMemo(
-    () => patternRepeatBars(partEvents({ id, notes, arpeggio }, song, seed), song),
-    [id, notes, arpeggio, song, seed],
-  );
-  const cut = useMemo(() => isCut({ id, notes, arpeggio }, song, seed), [id, notes, arpeggio, song, seed]);
+  const events = partEvents(part, song, seed);
+  const repeatBars = useMemo(() => patternRepeatBars(events, song), [events, song]);
+  const cut = isCut(part, song, seed);
   const report = useMemo(() => {
     const shared = modulesOf(modules, SHAPE).flatMap((m): Cycle[] =>
       isSharedShape(m.choices.restart)

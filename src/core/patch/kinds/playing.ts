@@ -12,8 +12,20 @@ export const PLAYING = defineKind({
     /** Copies of the whole voice that a note starts; the place of each, -1 to 1, is a source. */
     copies: wholeRow({ label: "Copies", unit: "", min: 1, max: 8, default: 1 }),
   },
-  choices: {},
-  times: {},
+  choices: {
+    /** Every note has voices of its own, or one note sounds at a time. */
+    voices: { label: "Plays", options: ["chords", "one"], default: "chords" },
+    /** Which of the held notes sounds where one sounds at a time. */
+    priority: { label: "Of held notes", options: ["last", "high", "low"], default: "last" },
+    /** Whether a note that begins while another one is held starts envelopes and phases again. */
+    overlap: { label: "Overlapping notes", options: ["restart", "tied"], default: "restart" },
+    glides: { label: "Glides", options: ["always", "overlapping"], default: "always" },
+    /** The time that is set is that of each glide, or of an octave. */
+    glideTime: { label: "Time of", options: ["glide", "octave"], default: "glide" },
+  },
+  times: {
+    glide: { label: "Glide", default: { unit: "ms", ms: 0 }, min: 0, max: 5000, hz: false, move: null },
+  },
   data: {},
 });
 

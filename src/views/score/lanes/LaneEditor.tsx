@@ -80,9 +80,10 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
   // What else an arpeggio holds leaves its steps where they are.
   const { rate, restart, latch } = part.arpeggio;
   const walked = useMemo(() => ({ ...newArpeggio(), rate, restart, latch }), [rate, restart, latch]);
+  const { notes, noteChord } = part;
   const steps = useMemo(
-    () => stepsOfPart({ id: part.id, notes: part.notes, arpeggio: walked }, song),
-    [part.id, part.notes, walked, song],
+    () => stepsOfPart({ notes, noteChord, arpeggio: walked }, song),
+    [notes, noteChord, walked, song],
   );
   const indices = useMemo(() => indicesOf(lane, id, own, steps), [lane, id, own, steps]);
   const laneView: LaneView = { timeline: { ...timeline, width: size.width }, steps, indices, height: size.height };

@@ -10,7 +10,10 @@ import { laneValueText } from "./laneText";
 function drawn(id: LaneId, n: number): { lane: StepLane; view: LaneView } {
   const lane = newLane(id, n);
   const { song } = demoProject("d");
-  const steps = stepsOfPart({ id: "p", notes: [], arpeggio: { ...newArpeggio(), on: true } }, { ...song, loopBars: 1 });
+  const steps = stepsOfPart(
+    { notes: [], noteChord: null, arpeggio: { ...newArpeggio(), on: true } },
+    { ...song, loopBars: 1 },
+  );
   const timeline = { fromTick: 0, ticks: 3840, width: 640 };
   return { lane, view: { timeline, steps, indices: indicesOf(lane, id, 1, steps), height: 108 } };
 }

@@ -1,0 +1,151 @@
+import fc from "fast-check";
+import { PitchDetector } from "pitchy";
+import { describe, expect, test } from "vitest";
+import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { waveTable } from "../dsp/waveTables";
+import { compileProject } from "../engine/compile";
+import { Engine } from "../engine/engine";
+import { Heap } from "../engine/heap";
+import { renderNow } from "../engine/render";
+import { newLane, type StepLane } from "../patch/lanes";
+import type { Project } from "../patch/project";
+import { keysOfNote } from "../pitch/noteChord";
+import { partEvents } from "./events";
+
+const one = (made: Made): Project => makeProject({ ...made, playing: { ...made.playing, choices: { voices: "one", ...made.playing?.choices } } }); // prettier-ignore
+const eventsOf = (p: Project) => partEvents(p.parts[0]!, p.song, p.seed);
+const spans = (p: Project) => eventsOf(p).map((e) => [e.onTick, e.offTick, e.key]);
+
+describe("one note at a time", () => {
+  // A low note under the whole bar, a high one and a middle one over it.
+  const notes = [note(0, 3840, 40), note(960, 960, 64), note(1440, 1440, 52)];
+  test("the newest, the highest or the lowest of what is held", () => {
+    expect(spans(one({ notes }))).toEqual([[0, 960, 40], [960, 1440, 64], [1440, 2880, 52], [2880, 3840, 40]]); // prettier-ignore
+    expect(spans(one({ notes, playing: { choices: { priority: "high" } } }))).toEqual([[0, 960, 40], [960, 1920, 64], [1920, 2880, 52], [2880, 3840, 40]]); // prettier-ignore
+    expect(spans(one({ notes, playing: { choices: { priority: "low" } } }))).toEqual([[0, 3840, 40]]);
+  });
+  test("notes that overlap are tied where that is chosen; those that only touch are not", () => {
+    const tied = (list: typeof notes) => eventsOf(one({ notes: list, playing: { choices: { overlap: "tied" } } })).map((e) => e.tied ?? false); // prettier-ignore
+    expect(tied(notes)).toEqual([false, true, true, true]);
+    expect(tied([note(0, 960, 40), note(960, 960, 43), note(1919, 5, 47)])).toEqual([false, false, true]);
+  });
+  test("glides come from the note before, the first from the last of the pass; where they overlap only, if so chosen", () => {
+    const glide = { unit: "note", num: 1, den: 8 } as const;
+    const line = [note(0, 960, 48), note(960, 970, 60), note(1920, 960, 54)];
+    const slides = (choices: object) => eventsOf(one({ notes: line, playing: { glide, choices } })).map((e) => e.slide && [e.slide.from, e.slide.ticks, e.slide.ms]); // prettier-ignore
+    expect(slides({})).toEqual([[54, 480, 0], [48, 480, 0], [60, 480, 0]]); // prettier-ignore
+    expect(slides({ glides: "overlapping" })).toEqual([undefined, undefined, [60, 480, 0]]);
+    // By the octave, half an octave takes half the time.
+    expect(slides({ glideTime: "octave" })).toEqual([[54, 240, 0], [48, 480, 0], [60, 240, 0]]); // prettier-ignore
+  });
+  test("whatever is held, at most one sounds, and it sounds whenever something is held", () => {
+    const any = fc.array(fc.tuple(fc.nat(3800), fc.integer({ min: 1, max: 2000 }), fc.integer({ min: 30, max: 90 })), { minLength: 1, maxLength: 14 }); // prettier-ignore
+    const rule = fc.record({ priority: fc.constantFrom("last", "high", "low"), overlap: fc.constantFrom("tied", "restart") } as const); // prettier-ignore
+    fc.assert(
+      fc.property(any, rule, (list, choices) => {
+        const p = one({ notes: list.map(([s, l, k]) => note(s, l, k)), playing: { choices } });
+        const events = eventsOf(p);
+        for (let t = 0; t < 3840; t += 7) {
+          const held = list.filter(([s, l]) => s <= t && t < s + l).map(([, , k]) => k);
+          const sounding = events.filter((e) => e.onTick <= t && t < e.offTick);
+          expect(sounding.length).toBe(held.length === 0 ? 0 : 1);
+          if (held.length === 0) continue;
+          if (choices.priority === "high") expect(sounding[0]!.key).toBe(Math.max(...held));
+          else if (choices.priority === "low") expect(sounding[0]!.key).toBe(Math.min(...held));
+          else expect(held).toContain(sounding[0]!.key);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
+
+const RATE = 48_000;
+const SINE = { choices: { "osc.wave": "sine", "osc.start": "fixed" }, values: { "amp.level": -12 } } as const;
+
+/** The key that is heard in 1024 frames around a moment, as pitchy (McLeod's method) hears it. */
+function keyAt(left: Float32Array, sec: number): number {
+  const from = Math.round(sec * RATE) - 512;
+  const [hz] = PitchDetector.forFloat32Array(1024).findPitch(left.slice(from, from + 1024), RATE);
+  return 69 + 12 * Math.log2(hz / 440);
+}
+
+describe("glides as they are heard", () => {
+  test("a tied note goes straight in pitch from key to key in the time that is set, and nothing starts again", () => {
+    // 120 BPM: the second note begins at 0.5 s and takes 1/4 = 0.5 s to climb an octave.
+    const project = one({ ...SINE, notes: [note(0, 1000, 60), note(960, 2000, 72)], playing: { choices: { overlap: "tied", glides: "overlapping" }, glide: { unit: "note", num: 1, den: 4 } } }); // prettier-ignore
+    const { left } = renderNow(compileProject(project), { sampleRate: RATE, bars: 1, tail: "cut" });
+    expect(keyAt(left, 0.4)).toBeCloseTo(60, 1);
+    for (const [sec, key] of [[0.6, 62.4], [0.75, 66], [0.9, 69.6]] as const) expect(Math.abs(keyAt(left, sec) - key), `${sec} s`).toBeLessThan(0.15); // prettier-ignore
+    expect(keyAt(left, 1.1)).toBeCloseTo(72, 1);
+    // The level stays where it is: no window of 10 ms around the tie is quieter or louder by 0.2 dB.
+    const level = (at: number) => 10 * Math.log10(left.slice(at, at + 960).reduce((s, v) => s + v * v, 0) / 960);
+    for (let at = 20_000; at < 30_000; at += 480) expect(Math.abs(level(at) - level(20_000))).toBeLessThan(0.4);
+  });
+  test("the slide lane leads a step's pitch into the next one, in ms and in note values, chord by chord", () => {
+    const slide = (values: number[]): StepLane => ({ ...newLane("slide", values.length), values });
+    const arpeggio = { on: true, rate: { num: 1, den: 4 }, gate: 100, order: "up", length: 64 } as const;
+    const chord = [note(0, 3840, 55), note(0, 3840, 67)];
+    const project = makeProject({
+      ...SINE,
+      notes: chord,
+      arpeggio: { ...arpeggio, lanes: { slide: slide([0, 200]) } },
+    });
+    // G3, G4, G3, G4: each G4 leads down in 200 ms, the last of the pass into the first of the next.
+    expect(eventsOf(project).map((e) => e.slide)).toEqual([{ from: 67, ticks: 0, ms: 200 }, undefined, { from: 67, ticks: 0, ms: 200 }, undefined]); // prettier-ignore
+    const { left } = renderNow(compileProject(project), { sampleRate: RATE, bars: 1, tail: "cut" });
+    expect(keyAt(left, 0.75)).toBeCloseTo(67, 1);
+    expect(Math.abs(keyAt(left, 1.1) - 61)).toBeLessThan(0.2);
+    expect(keyAt(left, 1.3)).toBeCloseTo(55, 1);
+    const inNotes = makeProject({ notes: chord, arpeggio: { ...arpeggio, order: "chord", octaves: 1, slideIn: "notes", lanes: { slide: slide([8]), transpose: { ...newLane("transpose", 2), values: [0, 5] } } } }); // prettier-ignore
+    // Eight sixty-fourths are an eighth, 480 ticks; each note of the chord comes from the one at its place.
+    expect(eventsOf(inNotes).map((e) => [e.key, e.slide!.from, e.slide!.ticks])).toEqual([[55, 60, 480], [67, 72, 480], [60, 55, 480], [72, 67, 480], [55, 60, 480], [67, 72, 480], [60, 55, 480], [72, 67, 480]]); // prettier-ignore
+  });
+  test("played by hand: the newest key sounds, the one before comes back, both glide", () => {
+    const project = one({
+      ...SINE,
+      notes: [],
+      playing: { choices: { overlap: "tied" }, glide: { unit: "ms", ms: 100 } },
+    });
+    const engine = new Engine(RATE, new Heap(), { tables: waveTable, limited: false });
+    engine.load(compileProject(project));
+    const run = (sec: number): Float32Array => {
+      const left = new Float32Array(sec * RATE);
+      engine.process(left, new Float32Array(left.length), left.length);
+      return left;
+    };
+    const id = project.parts[0]!.id;
+    engine.noteOn(id, 60, 100);
+    expect(keyAt(run(0.2), 0.1)).toBeCloseTo(60, 1);
+    engine.noteOn(id, 72, 100);
+    const up = run(0.3);
+    expect(engine.voiceCount).toBe(1);
+    expect(Math.abs(keyAt(up, 0.05) - 66)).toBeLessThan(0.3);
+    expect(keyAt(up, 0.2)).toBeCloseTo(72, 1);
+    engine.noteOff(id, 72);
+    expect(keyAt(run(0.3), 0.2)).toBeCloseTo(60, 1);
+    engine.noteOff(id, 60);
+    run(0.1);
+    expect(engine.voiceCount).toBe(0);
+  });
+});
+
+describe("a chord from one note", () => {
+  const C_MAJOR = { tonic: 0, scale: "major" } as const;
+  test("by its kind, or stacked in the key, inverted as told (common practice)", () => {
+    expect(keysOfNote(57, { from: "kind", symbol: "m7", inversion: 0 }, C_MAJOR)).toEqual([57, 60, 64, 67]);
+    // The sevenths on the degrees of major: maj7, m7, m7, maj7, 7, m7, m7 flat 5.
+    const sevenths = [60, 62, 64, 65, 67, 69, 71].map((k) => keysOfNote(k, { from: "key", notes: 4, inversion: 0 }, C_MAJOR).map((x) => x - k).join(" ")); // prettier-ignore
+    expect(sevenths).toEqual(["0 4 7 11", "0 3 7 10", "0 3 7 10", "0 4 7 11", "0 4 7 10", "0 3 7 10", "0 3 6 10"]);
+    expect(keysOfNote(60, { from: "key", notes: 3, inversion: 1 }, C_MAJOR)).toEqual([64, 67, 72]);
+    expect(keysOfNote(60, { from: "key", notes: 3, inversion: -1 }, C_MAJOR)).toEqual([55, 60, 64]);
+    expect(keysOfNote(126, { from: "kind", symbol: "M", inversion: 0 }, C_MAJOR)).toEqual([126]);
+  });
+  test("stands before the arpeggio, moves with the note, and sounds a shared key once", () => {
+    const chord = { from: "kind", symbol: "M", inversion: 0 } as const;
+    const held = makeProject({ notes: [note(0, 3840, 48)], noteChord: chord, arpeggio: { on: true, rate: { num: 1, den: 4 }, length: 64 } }); // prettier-ignore
+    expect(eventsOf(held).map((e) => e.key)).toEqual([48, 52, 55, 48]);
+    const two = makeProject({ notes: [note(0, 960, 48), note(0, 1920, 55), note(1920, 960, 50)], noteChord: chord });
+    expect(spans(two)).toEqual([[0, 960, 48], [0, 960, 52], [0, 1920, 55], [0, 1920, 59], [0, 1920, 62], [1920, 2880, 50], [1920, 2880, 54], [1920, 2880, 57]]); // prettier-ignore
+  });
+});
