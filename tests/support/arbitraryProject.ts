@@ -160,7 +160,6 @@ const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   swing: range(50, 75),
   length: fc.integer({ min: 1, max: 64 }),
   repeatEnds: fc.boolean(),
-  slideIn: fc.constantFrom("ms" as const, "notes" as const),
   restart: fc.constantFrom(...ARP_RESTARTS),
   latch: fc.boolean(),
   transposeIn: fc.constantFrom("semitones" as const, "degrees" as const),

@@ -10,6 +10,7 @@ import type { Part, Patch, Project, Song } from "../patch/project";
 import { loopTicks, oneNoteRule, partEvents, partSeed } from "../pattern/events";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
+import { tuningTable, type Tuning } from "../pitch/tuning";
 import { barTicks, beatTicks } from "../time/meter";
 import { ticksPerSecond } from "../time/span";
 import {
@@ -23,6 +24,14 @@ import {
   type SoundProgram,
 } from "./program";
 
+/** The table of a tuning, the same one as long as the tuning is. */
+const tables = new WeakMap<Tuning, Float64Array>();
+function tableOf(tuning: Tuning): Float64Array {
+  const made = tables.get(tuning) ?? tuningTable(tuning);
+  tables.set(tuning, made);
+  return made;
+}
+
 function songProgram(project: Project): SongProgram {
   const { song } = project;
   return {
@@ -30,6 +39,7 @@ function songProgram(project: Project): SongProgram {
     loopTicks: loopTicks(song),
     barTicks: barTicks(song.meter),
     beatTicks: beatTicks(song.meter),
+    tuning: song.tuning && tableOf(song.tuning),
     trim: dbToGain(project.outputTrim),
   };
 }
@@ -204,7 +214,9 @@ export class Compiler {
   private part(part: Part, project: Project): Made {
     const before = this.made.get(part.id);
     const events = partEvents(part, project.song, project.seed);
-    const slides = oneNoteRule(part.patch) !== null || (part.arpeggio.on && part.arpeggio.lanes.slide?.on === true);
+    const slides =
+      oneNoteRule(part.patch) !== null ||
+      (part.arpeggio.on && [part.arpeggio.lanes.slide, part.arpeggio.lanes.slideMs].some((l) => l?.on));
     const sameSound =
       before !== undefined &&
       before.program.sound.motion.slides === slides &&

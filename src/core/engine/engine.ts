@@ -118,6 +118,7 @@ export class Engine {
       part.leave();
       this.leaving.push(part);
     }
+    for (const part of this.parts) part.tune(song.tuning);
     if (before === null) this.trim = song.trim;
   }
 

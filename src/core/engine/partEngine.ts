@@ -183,7 +183,7 @@ export class PartEngine {
     note.onTick = onTick;
     note.offTick = clock.passStart + events[r + EVENT.offTick]!;
     note.address = events[r + EVENT.onTick]!;
-    note.slideFrom = events[r + EVENT.slideFrom]!;
+    note.slideFrom = this.bank.lanes.tuning[events[r + EVENT.slideFrom]!]!;
     note.slideFrame = clock.frameOf(clock.passStart + note.address);
     note.slideFrames = this.framesOf(events[r + EVENT.slideTicks]!, events[r + EVENT.slideMs]!);
   }
@@ -192,11 +192,21 @@ export class PartEngine {
     return ticks / this.clock.ticksPerFrame + (ms * this.sampleRate) / 1000;
   }
 
+  /** Tunes its keys: what sounds glides there. */
+  tune(table: Float64Array | null): void {
+    const { lanes } = this.bank;
+    const before = lanes.tuning;
+    lanes.tune(table);
+    if (lanes.tuning !== before) this.bank.edited();
+  }
+
   /** Starts the note's voices; false when every lane is taken, by voices that are being faded. */
   private begin(): boolean {
     const { lanes } = this.bank;
     const { note } = this;
     const { copies, oneNote } = this.program.sound;
+    // A key that the tuning leaves out is not played.
+    if (Number.isNaN(lanes.tuning[note.key])) return true;
     if (LANES - lanes.count < copies) return false;
     if (oneNote) for (let v = 0; v < LANES; v++) if (lanes.active[v] === 1) this.bank.steal(v, note.frame);
     this.makeRoom(copies, note.frame);
@@ -224,6 +234,7 @@ export class PartEngine {
   private resume(): boolean {
     const { lanes } = this.bank;
     const { note } = this;
+    if (Number.isNaN(lanes.tuning[note.key])) return true;
     let newest = -1;
     for (let v = 0; v < LANES; v++)
       if (this.isHeld(v) && (newest === -1 || lanes.serial[v]! > lanes.serial[newest]!)) newest = v;
@@ -315,7 +326,7 @@ export class PartEngine {
     if (key === -1) return;
     this.fromHand(key, hand.velocityOf(key), frame);
     if (from !== -1 && (rule.always || overlaps)) {
-      note.slideFrom = from;
+      note.slideFrom = this.bank.lanes.tuning[from]!;
       note.slideFrame = frame;
       const share = rule.perOctave ? Math.abs(key - from) / 12 : 1;
       note.slideFrames = share * this.framesOf(rule.glideTicks, rule.glideMs);

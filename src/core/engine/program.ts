@@ -16,6 +16,8 @@ export interface SongProgram {
   readonly loopTicks: number;
   readonly barTicks: number;
   readonly beatTicks: number;
+  /** Pitch of each MIDI key in keys of equal temperament, NaN where it is not played; null for equal temperament itself. */
+  readonly tuning: Float64Array | null;
   /** Gain before the limiter. */
   readonly trim: number;
 }

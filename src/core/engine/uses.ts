@@ -89,7 +89,7 @@ export class Uses {
     const still = isConstant(cents) ? cents.constant / 100 : NaN;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      const key = lanes.slideFrames[v] === 0 ? lanes.key[v]! : lanes.pitchAt(v, frame);
+      const key = lanes.pitchAt(v, frame);
       out[at + v] = out[at + v]! + key + (isConstant(cents) ? still : read(cents, v, slots, shared) / 100);
     }
   }

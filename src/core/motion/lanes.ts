@@ -1,8 +1,13 @@
 /** Voices that a part can hold at once, those that are being faded included: a multiple of four. */
 export const LANES = 64;
 
+/** Keys of equal temperament, as they are. */
+const EQUAL = Float64Array.from({ length: 128 }, (_, key) => key);
+
 /** What sets the voices of a part apart, one lane a voice. */
 export class VoiceLanes {
+  /** The pitch of each MIDI key in keys of equal temperament; NaN where it is not played. */
+  tuning: Float64Array = EQUAL;
   readonly active = new Uint8Array(LANES);
   /** Set until the voice's first evaluation. */
   readonly fresh = new Uint8Array(LANES);
@@ -11,7 +16,7 @@ export class VoiceLanes {
   /** What the arpeggio's free lanes say for the note, in percent. */
   readonly freeA = new Float64Array(LANES);
   readonly freeB = new Float64Array(LANES);
-  /** A glide into the key: where it begins, its first frame, and how many it takes; none where that is 0. */
+  /** A glide into the key: the pitch where it begins, its first frame, and how many it takes; none where that is 0. */
   readonly slideFrom = new Float64Array(LANES);
   readonly slideFrame = new Float64Array(LANES);
   readonly slideFrames = new Float64Array(LANES);
@@ -44,10 +49,18 @@ export class VoiceLanes {
   /** One more than the highest lane that sounds. */
   top = 0;
 
-  /** The MIDI key of a voice at a frame, on its way to the note's. */
+  /** Tunes the keys; null for equal temperament. */
+  tune(table: Float64Array | null): void {
+    this.tuning = table ?? EQUAL;
+  }
+
+  /** The pitch of a voice at a frame, as a key, on its way to the note's. */
   pitchAt(lane: number, frame: number): number {
     const frames = this.slideFrames[lane]!;
-    const key = this.key[lane]!;
+    const played = this.key[lane]!;
+    // One that sounds when a tuning leaves its key out stays as it would be without.
+    const tuned = this.tuning[played]!;
+    const key = Number.isNaN(tuned) ? played : tuned;
     if (frames === 0) return key;
     const from = this.slideFrom[lane]!;
     const done = (frame - this.slideFrame[lane]!) / frames;

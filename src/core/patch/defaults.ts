@@ -67,7 +67,6 @@ export const ARPEGGIO_LATER = {
   restart: "loop",
   latch: false,
   transposeIn: "semitones",
-  slideIn: "ms",
   lanes: {},
 } as const satisfies Partial<Arpeggio>;
 
@@ -104,6 +103,7 @@ export const newProject = (id: string, name: string, seed: number): Project => (
     loopBars: SONG_ROWS.loopBars.default,
     swing: { percent: SONG_ROWS.swing.default, grid: 16 },
     key: { tonic: 9, scale: "minor" },
+    tuning: null,
   },
   modules: [],
   parts: [newPart("part-1", "Part 1")],

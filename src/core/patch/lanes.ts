@@ -32,7 +32,8 @@ export const LANES = {
   octave: { row: wholeRow({ label: "Octave", unit: "oct", min: -3, max: 3, default: 0 }), around: true },
   transpose: { row: wholeRow({ label: "Transpose", unit: "", min: -24, max: 24, default: 0, hint: "In semitones, or in steps of the key." }), around: true },
   gate: { row: row({ label: "Gate", unit: "%", min: 1, max: 200, default: 60, step: 5, fine: 1, hint: "How much of its step a note is held." }), around: false },
-  slide: { row: row({ label: "Slide", unit: "ms", min: 0, max: 500, default: 0, step: 10, fine: 1, hint: "How long the next note takes to glide from this one's pitch to its own." }), around: false },
+  slide: { row: row({ label: "Slide", unit: "", min: 0, max: 64, default: 0, step: 1, fine: 0.5, digits: 1, hint: "How long the next note takes to glide from this one's pitch to its own, as a note value: in sixty-fourths, so that 4 are 1/16." }), around: false },
+  slideMs: { row: row({ label: "Slide ms", unit: "ms", min: 0, max: 500, default: 0, step: 10, fine: 1, hint: "How long the next note takes to glide from this one's pitch to its own, at any tempo." }), around: false },
   chance: { row: wholeRow({ label: "Chance", unit: "%", min: 0, max: 100, default: 100, step: 5, hint: "How likely a note is played. One that is left out uses up its place in the order." }), around: false },
   repeats: { row: wholeRow({ label: "Repeats", unit: "", min: 1, max: 8, default: 1, hint: "How often a note is played within its step." }), around: false },
   freeA: { row: row({ label: "Free A", unit: "%", min: 0, max: 100, default: 0, step: 5, hint: "Moves what you route it to: each note takes the value of its step." }), around: false },
@@ -41,16 +42,8 @@ export const LANES = {
 
 export type LaneId = keyof typeof LANES;
 
-/** The slide lane where it follows the tempo: its values count these. */
+/** What the values of the slide lane count. */
 export const SLIDE_NOTE = { num: 1, den: 64 } as const;
-const SLIDE_IN_NOTES: LaneKind = {
-  ...LANES.slide,
-  row: row({ label: "Slide", unit: "", min: 0, max: 64, default: 0, step: 1, fine: 0.5, hint: "How long the next note takes to glide from this one's pitch to its own: in sixty-fourths, so that 4 are 1/16." }), // prettier-ignore
-};
-
-/** What a lane's values mean in an arpeggio: the slide lane counts as it is set to. */
-export const laneKind = (id: LaneId, arp: { readonly slideIn: "ms" | "notes" }): LaneKind =>
-  id === "slide" && arp.slideIn === "notes" ? SLIDE_IN_NOTES : LANES[id];
 
 export const LANE_IDS = Object.keys(LANES) as LaneId[];
 

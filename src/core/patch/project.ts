@@ -1,5 +1,6 @@
 import type { CurvePoint } from "../curve/curve";
 import type { Key } from "../pitch/note";
+import type { Tuning } from "../pitch/tuning";
 import type { NoteChord } from "../pitch/noteChord";
 import type { Meter } from "../time/meter";
 import type { NoteValue } from "../time/noteValue";
@@ -56,8 +57,6 @@ export interface Arpeggio {
   readonly latch: boolean;
   /** What its transpose lane counts in. */
   readonly transposeIn: "semitones" | "degrees";
-  /** What its slide lane counts in: milliseconds, or note values that follow the tempo. */
-  readonly slideIn: "ms" | "notes";
   readonly lanes: Readonly<Partial<Record<LaneId, StepLane>>>;
 }
 
@@ -111,6 +110,8 @@ export interface Song {
   readonly loopBars: number;
   readonly swing: { readonly percent: number; readonly grid: 8 | 16 };
   readonly key: Key;
+  /** Null is twelve equal steps an octave, A4 at 440 Hz. */
+  readonly tuning: Tuning | null;
 }
 
 /** A recording or wave table that modules refer to by the SHA-256 of its bytes; the bytes are kept beside the document. */

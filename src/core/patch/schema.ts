@@ -212,7 +212,6 @@ const arpeggio = z.object({
   restart: z._default(z.enum(ARP_RESTARTS), ARPEGGIO_LATER.restart),
   latch: z._default(z.boolean(), ARPEGGIO_LATER.latch),
   transposeIn: z._default(z.enum(["semitones", "degrees"]), ARPEGGIO_LATER.transposeIn),
-  slideIn: z._default(z.enum(["ms", "notes"]), ARPEGGIO_LATER.slideIn),
   lanes: z._default(lanes, ARPEGGIO_LATER.lanes),
 });
 
@@ -249,6 +248,19 @@ const binaryList = z
   .listOf(binary, 0, 64)
   .check(z.refine((list) => new Set(list.map((b) => b.hash)).size === list.length, "a binary is named twice"));
 
+const midiKey = z.whole(0, 127);
+const tuning = z.object({
+  name,
+  cents: z.listOf(z.within(-24_000, 24_000), 1, 128),
+  firstKey: midiKey,
+  lastKey: midiKey,
+  middleKey: midiKey,
+  referenceKey: midiKey,
+  referenceHz: z.within(1, 20_000),
+  octaveDegree: z.whole(0, 128),
+  mapping: z.listOf(z.nullable(z.whole(0, 999)), 0, 128),
+});
+
 const song = z.object({
   tempoBpm: numberOf(SONG_ROWS.tempo),
   meter: z.object({
@@ -258,6 +270,7 @@ const song = z.object({
   loopBars: numberOf(SONG_ROWS.loopBars),
   swing: z.object({ percent: numberOf(SONG_ROWS.swing), grid: z.union([z.literal(8), z.literal(16)]) }),
   key: z.object({ tonic: z.whole(0, 11), scale: z.enum(SCALES) }),
+  tuning: z._default(z.nullable(tuning), null),
 });
 
 /** The current version of the document. Unknown fields are dropped; missing values take the defaults of their rows. */

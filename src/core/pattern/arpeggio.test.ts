@@ -263,7 +263,11 @@ test("frozen to notes, it plays what the arpeggio played; with swing within a ti
       fc.pre(events.length <= 4096);
       let id = 0;
       const notes = notesOf(own, inSong, seed, () => `n${id++}`);
-      const again = partEvents({ ...own, notes, noteChord: null, arpeggio: { ...own.arpeggio, on: false } }, inSong, seed);
+      const again = partEvents(
+        { ...own, notes, noteChord: null, arpeggio: { ...own.arpeggio, on: false } },
+        inSong,
+        seed,
+      );
       const end = loopTicks(inSong);
       const bare = (e: { onTick: number; offTick: number; key: number; velocity: number }) => [e.key, e.velocity];
       const ordered = (list: typeof events) => [...list].sort((a, b) => a.onTick - b.onTick || a.key - b.key || a.offTick - b.offTick); // prettier-ignore

@@ -27,9 +27,6 @@ export interface ArpeggioSong {
   readonly key: Key;
 }
 
-/** The slide lane's longest, in its note values: a whole note. */
-const SLIDE_MAX = 64;
-
 type Mutable<T> = { -readonly [K in keyof T]: T[K] };
 
 /** Notes as a latch holds them: each group of notes until the next one begins after all its keys were let go. */
@@ -104,19 +101,17 @@ function foldKey(key: number): number {
   return folded;
 }
 
+/** What a step leads into the next one: its keys, and how long their glide takes. */
+interface Lead extends Omit<Slide, "from"> {
+  readonly keys: readonly number[];
+}
+
 /** Lets notes glide in from the keys of the step before, each from the one at its place; the last one serves those above it. */
-function slideInto(
-  notes: Mutable<PlayedNote>[],
-  from: readonly number[],
-  time: number,
-  unit: Arpeggio["slideIn"],
-): void {
-  if (time <= 0 || from.length === 0) return;
-  const slide: Omit<Slide, "from"> =
-    unit === "ms" ? { ticks: 0, ms: time } : { ticks: Math.min(time, SLIDE_MAX) * noteValueTicks(SLIDE_NOTE), ms: 0 };
+function slideInto(notes: Mutable<PlayedNote>[], { keys, ticks, ms }: Lead): void {
+  if (ticks + ms === 0 || keys.length === 0) return;
   notes.forEach((e, i) => {
-    const key = from[Math.min(i, from.length - 1)]!;
-    if (key !== e.key) e.slide = { from: key, ...slide };
+    const from = keys[Math.min(i, keys.length - 1)]!;
+    if (from !== e.key) e.slide = { from, ticks, ms };
   });
 }
 
@@ -137,9 +132,7 @@ export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: Arpeggio
   let inOrder = 0;
   let played = 0;
   let ringing: Mutable<PlayedNote>[] = [];
-  /** What the step before leads into the next one: its keys, and how long it takes. */
-  let leadKeys: readonly number[] = [];
-  let lead = 0;
+  let lead: Lead = { keys: [], ticks: 0, ms: 0 };
   let first: Mutable<PlayedNote>[] = [];
   for (const step of stepsOf(arp, inOrderOfPlay, song)) {
     const { tick, end, ofPass } = step;
@@ -200,16 +193,14 @@ export function arpeggiate(notes: readonly Note[], arp: Arpeggio, song: Arpeggio
         events.push(event);
         ringing.push(event);
       }
-      if (!sounds) slideInto(ringing, leadKeys, lead, arp.slideIn);
+      if (!sounds) slideInto(ringing, lead);
       if (!sounds && stepIsFirst) first = ringing;
       sounds = true;
     }
-    if (sounds) {
-      leadKeys = keys.map(moves);
-      lead = value("slide", 0);
-    }
+    const ticks = value("slide", 0) * noteValueTicks(SLIDE_NOTE);
+    if (sounds) lead = { keys: keys.map(moves), ticks, ms: value("slideMs", 0) };
   }
   // The first step of a pass comes after the last one of the pass before.
-  slideInto(first, leadKeys, lead, arp.slideIn);
+  slideInto(first, lead);
   return { events, cut: false };
 }

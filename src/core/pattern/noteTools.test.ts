@@ -57,6 +57,20 @@ describe("tools on notes", () => {
     const one = [note("a", 0, 1, 60)];
     expect(tools.split(one, ALL, null, newId)).toBe(one);
   });
+  test("strummed: each note of a chord a step after the next lower, or higher, one; all end where they ended", () => {
+    const chord = [note("x", 480, 960, 60), note("y", 480, 960, 67), note("z", 480, 100, 64), note("w", 0, 960, 48)];
+    const starts = (list: readonly Note[]) => list.map((n) => [n.startTick, n.startTick + n.lengthTicks]);
+    expect(starts(tools.strum(chord, new Set(["x", "y", "z", "w"]), 60, false))).toEqual([[480, 1440], [600, 1440], [540, 580], [0, 960]]); // prettier-ignore
+    expect(starts(tools.strum(chord, new Set(["x", "y"]), 60, true))).toEqual([[540, 1440], [480, 1440], [480, 580], [0, 960]]); // prettier-ignore
+    // A note is not strummed away.
+    expect(starts(tools.strum(chord, new Set(["x", "z"]), 960, false))[2]).toEqual([579, 580]);
+  });
+  test("stacked in the key: thirds above each note, none twice", () => {
+    const two = [note("a", 0, 960, 60), note("b", 960, 960, 62), note("c", 0, 10, 64)];
+    const made = tools.stackInKey(two, new Set(["a", "b"]), 3, C_MAJOR, newId);
+    expect(made.slice(3).map((n) => [n.startTick, n.lengthTicks, n.key])).toEqual([[0, 960, 67], [960, 960, 65], [960, 960, 69]]); // prettier-ignore
+    expect(tools.stackInKey(two, new Set(), 3, C_MAJOR, newId)).toBe(two);
+  });
   test("repeated to fill the loop, in whole beats", () => {
     const made = tools.repeatToFill(LINE, ALL, 960, 3840, newId);
     expect(made.map((n) => n.startTick)).toEqual([10, 250, 490, 970, 1210, 1450, 1930, 2170, 2410, 2890, 3130, 3370]);

@@ -69,6 +69,29 @@ export function legato(notes: readonly Note[], ids: Ids, endTick: number): reado
   });
 }
 
+/**
+ * Spreads notes that start together: each starts so many ticks after the next lower one (or higher, when `down`) and ends
+ * where it ended.
+ */
+export const strum = (notes: readonly Note[], ids: Ids, ticks: number, down: boolean): readonly Note[] => {
+  const chosen = chosenOf(notes, ids);
+  return changed(notes, ids, (n) => {
+    const before = chosen.filter((o) => o.startTick === n.startTick && (down ? o.key > n.key : o.key < n.key)).length;
+    const by = Math.min(before * ticks, n.lengthTicks - 1);
+    return { ...n, startTick: n.startTick + by, lengthTicks: n.lengthTicks - by };
+  });
+};
+
+/** Adds notes above each chosen one, stacked in thirds of the key: `count` in all, itself included. Keys past MIDI's are left out. */
+export function stackInKey(notes: readonly Note[], ids: Ids, count: number, key: Key, newId: NewId): readonly Note[] {
+  const taken = new Set(notes.map((n) => `${n.startTick}:${n.key}`));
+  const added = chosenOf(notes, ids).flatMap((n) =>
+    Array.from({ length: count - 1 }, (_, i) => ({ ...n, id: newId(), key: moveInScale(n.key, 2 * (i + 1), key) })),
+  );
+  const fit = added.filter((n) => n.key <= 127 && !taken.has(`${n.startTick}:${n.key}`));
+  return keep(notes, [...notes, ...fit].slice(0, MAX_NOTES));
+}
+
 /** Moves starts and velocities by what the seed draws for each note, at most so far either way. */
 export const humanise = (
   notes: readonly Note[],

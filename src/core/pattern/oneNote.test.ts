@@ -83,13 +83,13 @@ describe("glides as they are heard", () => {
     for (let at = 20_000; at < 30_000; at += 480) expect(Math.abs(level(at) - level(20_000))).toBeLessThan(0.4);
   });
   test("the slide lane leads a step's pitch into the next one, in ms and in note values, chord by chord", () => {
-    const slide = (values: number[]): StepLane => ({ ...newLane("slide", values.length), values });
+    const lane = (id: "slide" | "slideMs", values: number[]): StepLane => ({ ...newLane(id, values.length), values });
     const arpeggio = { on: true, rate: { num: 1, den: 4 }, gate: 100, order: "up", length: 64 } as const;
     const chord = [note(0, 3840, 55), note(0, 3840, 67)];
     const project = makeProject({
       ...SINE,
       notes: chord,
-      arpeggio: { ...arpeggio, lanes: { slide: slide([0, 200]) } },
+      arpeggio: { ...arpeggio, lanes: { slideMs: lane("slideMs", [0, 200]) } },
     });
     // G3, G4, G3, G4: each G4 leads down in 200 ms, the last of the pass into the first of the next.
     expect(eventsOf(project).map((e) => e.slide)).toEqual([{ from: 67, ticks: 0, ms: 200 }, undefined, { from: 67, ticks: 0, ms: 200 }, undefined]); // prettier-ignore
@@ -97,7 +97,7 @@ describe("glides as they are heard", () => {
     expect(keyAt(left, 0.75)).toBeCloseTo(67, 1);
     expect(Math.abs(keyAt(left, 1.1) - 61)).toBeLessThan(0.2);
     expect(keyAt(left, 1.3)).toBeCloseTo(55, 1);
-    const inNotes = makeProject({ notes: chord, arpeggio: { ...arpeggio, order: "chord", octaves: 1, slideIn: "notes", lanes: { slide: slide([8]), transpose: { ...newLane("transpose", 2), values: [0, 5] } } } }); // prettier-ignore
+    const inNotes = makeProject({ notes: chord, arpeggio: { ...arpeggio, order: "chord", octaves: 1,  lanes: { slide: lane("slide", [8]), transpose: { ...newLane("transpose", 2), values: [0, 5] } } } }); // prettier-ignore
     // Eight sixty-fourths are an eighth, 480 ticks; each note of the chord comes from the one at its place.
     expect(eventsOf(inNotes).map((e) => [e.key, e.slide!.from, e.slide!.ticks])).toEqual([[55, 60, 480], [67, 72, 480], [60, 55, 480], [72, 67, 480], [55, 60, 480], [67, 72, 480], [60, 55, 480], [72, 67, 480]]); // prettier-ignore
   });

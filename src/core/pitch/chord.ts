@@ -45,11 +45,28 @@ export interface Chord {
   /** Pitch class of the root, C = 0. */
   readonly root: number;
   readonly symbol: ChordSymbol;
+  /** Pitch class of the lowest note, where it is told. */
+  readonly bass?: number;
 }
 
 /** "Dm", "B♭", "C7". */
-export const chordText = ({ root, symbol }: Chord, flats: boolean): string =>
-  pitchClassName(root, flats) + (symbol === "M" ? "" : symbol);
+export const chordText = ({ root, symbol, bass }: Chord, flats: boolean): string =>
+  pitchClassName(root, flats) +
+  (symbol === "M" ? "" : symbol) +
+  (bass === undefined ? "" : `/${pitchClassName(bass, flats)}`);
+
+/**
+ * MIDI keys of a chord whose root is `rootKey`, low to high. A bass that is told lies lowest: the chord is inverted to it,
+ * or gets it as a note of its own under the root. Keys that MIDI does not have are left out.
+ */
+export function keysOfChord({ symbol, bass }: Chord, rootKey: number): number[] {
+  const keys = chordKeys(rootKey, symbol);
+  if (bass === undefined || bass === rootKey % 12) return keys;
+  const low = rootKey - ((((rootKey - bass) % 12) + 12) % 12);
+  if (low < 0) return keys;
+  const above = keys.filter((k) => k % 12 !== bass);
+  return [low, ...above];
+}
 
 /** The chord that keys make together, as one of `CHORD_KINDS` in any inversion; else null. */
 export function chordOf(midiKeys: readonly number[]): Chord | null {
@@ -79,10 +96,17 @@ function kindOfText(text: string): ChordSymbol | null {
 const ROMAN = ["i", "ii", "iii", "iv", "v", "vi", "vii"];
 
 /**
- * Reads a chord by name ("Dm7", "F#", "Bbmaj7") or by degree of a key ("iv", "V7", "bVI", "vii°"): small letters are
- * minor, large ones major, as is common practice. Null when it is neither.
+ * Reads a chord by name ("Dm7", "F#", "Bbmaj7") or by degree of a key ("iv", "V7", "bVI", "vii°"), with its lowest note
+ * behind a stroke ("F/A", "i/Eb"): small letters are minor, large ones major, as is common practice. Null when it is neither.
  */
 export function parseChord(text: string, key: Key): Chord | null {
+  const slash = /^(.+)\/\s*([A-Ga-g][#♯b♭]?)$/.exec(text.trim());
+  const chord = parseBare(slash ? slash[1]! : text, key);
+  const bass = slash ? parsePitchClass(slash[2]!) : null;
+  return chord && bass !== null && bass !== chord.root ? { ...chord, bass } : chord;
+}
+
+function parseBare(text: string, key: Key): Chord | null {
   const clean = text.trim();
   const degree = /^([b♭#♯]?)(iii|ii|iv|i|vii|vi|v|III|II|IV|I|VII|VI|V)(.*)$/.exec(clean);
   if (degree) {
@@ -97,4 +121,28 @@ export function parseChord(text: string, key: Key): Chord | null {
   const root = named ? parsePitchClass(named[1]!) : null;
   const symbol = named ? kindOfText(named[2]!.trim()) : null;
   return root === null || symbol === null ? null : { root, symbol };
+}
+
+/** Degrees of a scale that may stand for each other, counted from 0: tonic, subdominant and dominant (common practice). */
+const FUNCTIONS = [
+  [0, 2, 5],
+  [1, 3],
+  [4, 6],
+];
+
+/** The kind of chord that thirds of the scale make on a degree: of three notes, or of four. Null where it has no name here. */
+function onDegree(degree: number, notes: number, key: Key): Chord | null {
+  const scale = SCALE_STEPS[key.scale];
+  const at = (d: number): number => scale[d % 7]! + 12 * Math.floor(d / 7);
+  const steps = Array.from({ length: notes }, (_, i) => at(degree + 2 * i) - at(degree));
+  const kind = CHORD_KINDS.find((k) => k.steps.length === notes && k.steps.every((s, i) => s === steps[i]));
+  return kind ? { root: (key.tonic + scale[degree]!) % 12, symbol: kind.symbol } : null;
+}
+
+/** Chords of the key that have the same function as a chord on one of its degrees, with as many notes; none for others. */
+export function sameFunction(chord: Chord, key: Key): Chord[] {
+  const degree = SCALE_STEPS[key.scale].indexOf((chord.root - key.tonic + 12) % 12);
+  const group = FUNCTIONS.find((g) => g.includes(degree)) ?? [];
+  const notes = chordSteps(chord.symbol).length >= 4 ? 4 : 3;
+  return group.filter((d) => d !== degree).flatMap((d) => onDegree(d, notes, key) ?? onDegree(d, 3, key) ?? []);
 }

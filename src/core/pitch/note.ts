@@ -42,10 +42,23 @@ export const pitchClassName = (pitchClass: number, flats = false): string =>
 
 export const keyName = (key: Key): string => `${pitchClassName(key.tonic, usesFlats(key))} ${SCALE_TEXT[key.scale]}`;
 
-/** "C4" is MIDI key 60 (scientific pitch notation). Rounds to the nearest key. */
+/** Octaves by which middle C may be named. */
+export const MIDDLE_C_OCTAVES = [3, 4, 5] as const;
+/**
+ * The octave of middle C's name: 4 in scientific pitch notation. A matter of the eyes alone, of one page and the same for
+ * all of it: no document and no sound depends on it.
+ */
+let middleC = 4;
+
+/** Names middle C (MIDI key 60) C3, C4 or C5 from here on, in texts that are written and read. */
+export function nameMiddleC(octave: (typeof MIDDLE_C_OCTAVES)[number]): void {
+  middleC = octave;
+}
+
+/** "C4" is MIDI key 60 (scientific pitch notation), unless middle C is named otherwise. Rounds to the nearest key. */
 export function noteName(midiKey: number, flats = false): string {
   const whole = Math.round(midiKey);
-  return `${pitchClassName(whole, flats)}${Math.floor(whole / 12) - 1}`;
+  return `${pitchClassName(whole, flats)}${Math.floor(whole / 12) - 5 + middleC}`;
 }
 
 /** Semitones above C of a letter with its mark: -1 (C♭) to 12 (B♯). */
@@ -63,7 +76,7 @@ export function parseNote(text: string): number | null {
   const match = /^([a-g])([#♯b♭]?)(-?\d)(?:\s*([+\-−]\s*\d+(?:[.,]\d+)?)\s*(?:ct|c|cents?))?$/i.exec(text.trim());
   if (!match) return null;
   const cents = match[4] ? Number(match[4].replace(/\s/g, "").replace("−", "-").replace(",", ".")) : 0;
-  const key = (Number(match[3]) + 1) * 12 + letterSteps(match[1]!, match[2]!) + cents / 100;
+  const key = (Number(match[3]) + 5 - middleC) * 12 + letterSteps(match[1]!, match[2]!) + cents / 100;
   return key >= 0 && key <= 127 ? key : null;
 }
 

@@ -1,7 +1,16 @@
 import { expect, test } from "vitest";
 import { Chord as TonalChord, Interval, Scale } from "tonal";
-import { CHORD_KINDS, chordKeys, chordName, chordSteps, chordText, parseChord } from "./chord";
-import { SCALES, SCALE_STEPS, describeHz, hzToKey, inScale, keyName, keyToHz, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
+import {
+  CHORD_KINDS,
+  chordKeys,
+  chordName,
+  chordSteps,
+  chordText,
+  keysOfChord,
+  parseChord,
+  sameFunction,
+} from "./chord";
+import { SCALES, SCALE_STEPS, describeHz, hzToKey, inScale, keyName, keyToHz, nameMiddleC, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
 
 // MIDI 1.0, A4 = 69 = 440 Hz; the other figures are the usual table of equal temperament, to the cent.
 test.each([
@@ -94,6 +103,37 @@ test("chords are read by name and by degree", () => {
   expect(["i", "ii°", "III", "iv7", "v", "VI", "VII"].map((t) => read(t, dMinor))).toEqual(["Dm", "Edim", "F", "Gm7", "Am", "B♭", "C"]); // prettier-ignore
   expect([read("bVI"), read("#iv")]).toEqual(["A♭", "G♭m"]);
   for (const bad of ["", "H", "Dx", "viii", "CM9", "m7", "V77"]) expect(read(bad), bad).toBeNull();
+});
+
+test("a chord over a bass: read, written, and laid with the bass lowest", () => {
+  const key = { tonic: 0, scale: "major" } as const;
+  const over = parseChord("F/A", key)!;
+  expect([over, chordText(over, false)]).toEqual([{ root: 5, symbol: "M", bass: 9 }, "F/A"]);
+  expect(keysOfChord(over, 53)).toEqual([45, 53, 60]);
+  expect(keysOfChord(parseChord("Dm7/G", key)!, 50)).toEqual([43, 50, 53, 57, 60]);
+  expect(keysOfChord(parseChord("ii/F", key)!, 62)).toEqual([53, 62, 69]);
+  expect(parseChord("C/C", key)).toEqual({ root: 0, symbol: "M" });
+  expect([parseChord("F/H", key), parseChord("F/", key)]).toEqual([null, null]);
+});
+
+test("chords of the same function, on the degrees of the key (common practice)", () => {
+  const of = (text: string, key: Key) => sameFunction(parseChord(text, key)!, key).map((c) => chordText(c, true));
+  const cMajor = { tonic: 0, scale: "major" } as const;
+  expect([of("C", cMajor), of("F", cMajor), of("G", cMajor)]).toEqual([["Em", "Am"], ["Dm"], ["Bdim"]]);
+  expect(of("Cmaj7", cMajor)).toEqual(["Em7", "Am7"]);
+  // B D F A has no name of its own here: its triad stands for it.
+  expect(of("G7", cMajor)).toEqual(["Bdim"]);
+  expect(of("Dm", { tonic: 2, scale: "minor" })).toEqual(["F", "B♭"]);
+  expect(of("C#", cMajor)).toEqual([]);
+});
+
+test("middle C is named as one likes it, in texts that are written and read", () => {
+  nameMiddleC(3);
+  expect([noteName(60), parseNote("C3"), parseNote("A3")]).toEqual(["C3", 60, 69]);
+  nameMiddleC(5);
+  expect([noteName(60), parseNote("C5"), noteName(0)]).toEqual(["C5", 60, "C0"]);
+  nameMiddleC(4);
+  expect([noteName(60), parseNote("C4")]).toEqual(["C4", 60]);
 });
 
 test("triads are root, third and fifth", () => {

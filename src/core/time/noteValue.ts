@@ -39,7 +39,8 @@ export function noteValueName(v: NoteValue): string {
     if (sameNoteValue(v, { num: 3, den: 2 * den })) return `1/${den}D`;
     if (sameNoteValue(v, { num: 2, den: 3 * den })) return `1/${den}T`;
   }
-  return `${v.num}/${v.den}`;
+  const { num, den } = reduce(v.num, v.den);
+  return `${num}/${den}`;
 }
 
 /** Reads "1/8", "1/8D", "1/8.", "1/8 dotted", "1/8T", "1/8 triplet" or a fraction such as "3/16". Null when it is none, outside 1/96 to 32/1, or finer than a document holds. */

@@ -2,7 +2,7 @@ import { Moon, Play, Redo2, Square, Sun, Undo2 } from "lucide-react";
 import { useRef } from "react";
 import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
-import { pitchClassName, usesFlats } from "@/core/pitch/note";
+import { SCALES, SCALE_TEXT, pitchClassName, usesFlats } from "@/core/pitch/note";
 import { editSong } from "@/state/edits";
 import { clockTime } from "@/ui/clockTime";
 import { NameField } from "@/ui/NameField";
@@ -166,10 +166,7 @@ function SongFields() {
             label="Scale"
             className={bare}
             value={song.key.scale}
-            options={[
-              { value: "minor", text: "minor" },
-              { value: "major", text: "major" },
-            ]}
+            options={SCALES.map((s) => ({ value: s, text: SCALE_TEXT[s] }))}
             onChange={(scale) => set("Set key", { key: { ...song.key, scale } })}
           />
         </div>
