@@ -1,7 +1,8 @@
 "use client";
 import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
-import { keptTheme } from "@/state/remember";
+import { MIDDLE_C_OCTAVES, nameMiddleC } from "@/core/pitch/note";
+import { keptMiddleC, keptTheme } from "@/state/remember";
 import { ErrorBoundary } from "@/ui/ErrorBoundary";
 import { later, loadAhead } from "@/ui/later";
 import { MenuHost } from "@/ui/menu";
@@ -26,6 +27,8 @@ export function StudioRoot({ children }: { children: ReactNode }) {
   const [ready, setReady] = useState(false);
   useEffect(() => {
     const { workspace } = studio!;
+    const kept = MIDDLE_C_OCTAVES.find((o) => String(o) === keptMiddleC.get());
+    if (kept) studio!.view.setState({ middleC: kept });
     void workspace.start().finally(() => setReady(true));
     const save = (): void => void workspace.saver.flush();
     // What could not be saved is not left without a question.
@@ -55,11 +58,12 @@ export function StudioRoot({ children }: { children: ReactNode }) {
 function Frame({ children }: { children: ReactNode }) {
   useTheme();
   useShortcuts();
+  const middleC = useMiddleC();
   const listing = useView((v) => v.shortcutsOpen);
   const finding = useView((v) => v.commandsOpen);
   const asking = useStore(studio!.workspace.question, (q) => q.asked !== null);
   return (
-    <div className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
+    <div key={middleC} className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
       <Guarded what="The top bar">
         <TopBar />
       </Guarded>
@@ -104,6 +108,14 @@ function Guarded({ what, children }: { what: string; children: ReactNode }) {
       {children}
     </ErrorBoundary>
   );
+}
+
+/** Names of notes as middle C is called: everything is drawn anew when that changes. Kept for the next visit. */
+function useMiddleC(): number {
+  const middleC = useView((v) => v.middleC);
+  nameMiddleC(middleC);
+  useEffect(() => keptMiddleC.set(String(middleC)), [middleC]);
+  return middleC;
 }
 
 /** Day, night or the system's: kept for the next visit. */

@@ -209,7 +209,9 @@ export class MotionCompiler {
     const { unit, reach } = found.move;
     const octaves = unit === "oct";
     const limits = octaves ? { min: -Infinity, max: Infinity } : (found.row ?? { min: -reach, max: reach });
-    const wide = ["dB", "st", "ct", "°"].includes(found.row?.unit ?? "");
+    // Levels and pitches may be moved past what is set by hand, and angles go round; a detune stays one.
+    const { row } = found;
+    const wide = row !== null && (["dB", "st", "°"].includes(row.unit) || (row.unit === "ct" && row.min < 0));
     this.sum(
       address,
       out,

@@ -118,6 +118,14 @@ describe("what a route does to its source", () => {
     values("filter.resonance").forEach((v, i) => expect(v).toBeCloseTo([40, 24, 40, 24][i]!, 9));
   });
 
+  test("a detune that is moved below nothing stays at nothing, while a fine pitch may pass what is set by hand", () => {
+    const moved = (target: Address, amount: number): number =>
+      at(ofAddress({ ...one, notes: [note(0, 960, 60, 127)], values: { "osc.detune": 10, "osc.fine": 50 }, routes: [{ source: "velocity", target, amount }] }, target === "osc.fine" ? "osc.pitch" : target)[0]!, 0.1); // prettier-ignore
+    expect(moved("osc.detune", -40)).toBe(0);
+    expect(moved("osc.detune", 20)).toBeCloseTo(30, 9);
+    expect(moved("osc.fine", 100)).toBeCloseTo(61.5, 9);
+  });
+
   test("the key counts both ways from middle C, the velocity from nothing; both turn when reversed", () => {
     const pitch = (source: string, key: number, velocity: number, reversed = false): number =>
       at(ofAddress({ ...one, notes: [note(0, 960, key, velocity)], routes: [{ source, target: "osc.pitch", amount: 12, reversed }] }, "osc.pitch")[0]!, 0.1) - key; // prettier-ignore

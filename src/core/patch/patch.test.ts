@@ -7,6 +7,7 @@ import { demoProject } from "./demo";
 import { newEnvelope, newProject, newRoute, newShape } from "./defaults";
 import { KINDS, kindOf, modulesOf } from "./kinds";
 import { AMP } from "./kinds/amp";
+import { ENVELOPE } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { OSCILLATOR } from "./kinds/oscillator";
 import { withoutModule, withoutRoutes } from "./edit";
@@ -114,6 +115,8 @@ describe("values as text", () => {
     [OSCILLATOR.rows.unison, "3.4", 3],
     [SONG_ROWS.tempo, "999", 400],
     [OSCILLATOR.rows.phase, "90°", 90],
+    [NOTE_ROWS.velocity, "93/127", 93],
+    [ENVELOPE.rows.sustain, "93/127", (100 * 93) / 127],
   ] as const)("$0.label reads %s", (row, text, value) => {
     expect(parseValue(row, text)).toBeCloseTo(value, 9);
   });

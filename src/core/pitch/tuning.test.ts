@@ -104,7 +104,7 @@ describe("mappings", () => {
     expect(hz(69)).toBeCloseTo(440, 9);
     // C is 3/5 of A in a just major scale.
     expect(hz(60)).toBeCloseTo(264, 9);
-    expect([62, 64, 65, 67, 71, 72, 48].map((k) => hz(k) / 264)).toEqual([9 / 8, 5 / 4, 4 / 3, 3 / 2, 15 / 8, 2, 1 / 2].map((r) => expect.closeTo(r, 9))); // prettier-ignore
+    expect([62, 64, 65, 67, 71, 72, 48].map((k) => hz(k) / 264)).toEqual([9 / 8, 5 / 4, 4 / 3, 3 / 2, 15 / 8, 2, 1 / 2].map((r): unknown => expect.closeTo(r, 9))); // prettier-ignore
     expect([61, 63, 66, 68, 70].every((k) => Number.isNaN(table[k]!))).toBe(true);
   });
   test("keys outside of its range and entries that are missing are not played", () => {

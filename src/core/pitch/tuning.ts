@@ -16,7 +16,7 @@ export interface Tuning {
   readonly middleKey: number;
   readonly referenceKey: number;
   readonly referenceHz: number;
-  /** Degree that lies an interval of repetition above the first, for a mapping; of the whole scale without one. */
+  /** Degree that lies an interval of repetition above the first, for a mapping; 0 is that of the scale. */
   readonly octaveDegree: number;
   /** Degrees of the keys from the middle one up, which repeat; null is not played. Empty maps keys one by one. */
   readonly mapping: readonly (number | null)[];
@@ -114,8 +114,9 @@ function centsOfKey(t: Tuning, key: number): number | null {
   const from = key - t.middleKey;
   if (t.mapping.length === 0) return centsOf(t, from);
   const turns = Math.floor(from / t.mapping.length);
-  const degree = t.mapping[from - turns * t.mapping.length]!;
-  return degree === null ? null : centsOf(t, degree) + turns * centsOf(t, t.octaveDegree);
+  const degree = t.mapping[from - turns * t.mapping.length] ?? null;
+  // A mapping that names no octave repeats with the scale.
+  return degree === null ? null : centsOf(t, degree) + turns * centsOf(t, t.octaveDegree || t.cents.length);
 }
 
 /**

@@ -9,6 +9,7 @@ import type { Watch, Watched } from "@/core/engine/watch";
 import { modulesOf } from "@/core/patch/kinds";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import type { Part, Project } from "@/core/patch/project";
+import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
 import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
@@ -168,20 +169,38 @@ export class Studio {
 
   /** Plays a note by hand until `noteOff`; says so when there is no sound to play it. */
   noteOn(partId: string, key: number, velocity: number): void {
-    this.session.noteOn(partId, key, velocity).catch((error: unknown) => this.tellSilent(error));
+    this.noteOff(partId, key);
+    const keys = this.chordOn(partId, key);
+    this.held.set(`${partId} ${key}`, keys);
+    for (const k of keys) this.session.noteOn(partId, k, velocity).catch((error: unknown) => this.tellSilent(error));
+  }
+
+  noteOff(partId: string, key: number): void {
+    const place = `${partId} ${key}`;
+    for (const k of this.held.get(place) ?? []) this.session.noteOff(partId, k);
+    this.held.delete(place);
+  }
+  /** What each key that is held by hand plays: what a note stands for may be changed meanwhile. */
+  private readonly held = new Map<string, readonly number[]>();
+
+  /** The keys that a part plays for one. */
+  private chordOn(partId: string, key: number): readonly number[] {
+    const { parts, song } = this.workspace.store.getState().project;
+    return keysOfNote(key, parts.find((p) => p.id === partId)?.noteChord ?? null, song.key);
   }
 
   /** Lets notes be heard for a moment, as they are drawn, moved or chosen; the ones before end. */
   hear(partId: string, keys: readonly number[], velocity: number): void {
     if (!this.view.getState().hearNotes) return;
     this.unhear?.();
+    const played = [...new Set(keys.flatMap((key) => this.chordOn(partId, key)))];
     // Without sound there is nothing to hear: Play says so.
-    for (const key of keys) void this.session.noteOn(partId, key, velocity).catch(() => undefined);
+    for (const key of played) void this.session.noteOn(partId, key, velocity).catch(() => undefined);
     const timer = setTimeout(() => this.unhear?.(), HEARD_MS);
     this.unhear = () => {
       clearTimeout(timer);
       this.unhear = null;
-      for (const key of keys) this.session.noteOff(partId, key);
+      for (const key of played) this.session.noteOff(partId, key);
     };
   }
   private unhear: (() => void) | null = null;

@@ -2,6 +2,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Region } from "@/core/engine/engine";
 import type { Address } from "@/core/patch/address";
 import type { LaneId } from "@/core/patch/lanes";
+import type { MIDDLE_C_OCTAVES } from "@/core/pitch/note";
 import type { NoteValue } from "@/core/time/noteValue";
 
 /** What a strip of the score shows. */
@@ -46,6 +47,11 @@ export interface ViewState {
   /** Ticks of the note that was drawn last: what the next click draws; null for one step of the snap. */
   readonly noteLength: number | null;
   readonly selectedNotes: ReadonlySet<string>;
+  /** How far quantising goes, in percent, and what notes are moved by; null for the snap. */
+  readonly quantiseStrength: number;
+  readonly moveBy: NoteValue | null;
+  /** The octave by which middle C is named. */
+  readonly middleC: (typeof MIDDLE_C_OCTAVES)[number];
   /** Whether notes are heard as they are drawn, moved and chosen. */
   readonly hearNotes: boolean;
   /** Whether only keys of the scale are drawn. */
@@ -79,6 +85,9 @@ export const createViewStore = (): ViewStore =>
     noteSnap: NOTE_SNAP,
     noteLength: null,
     selectedNotes: new Set(),
+    quantiseStrength: 100,
+    moveBy: null,
+    middleC: 4,
     hearNotes: true,
     keyLock: false,
     foldRows: false,

@@ -19,6 +19,7 @@ import { useEditable, usePart, useProject, useStudio, useView } from "@/views/st
 import { Playhead } from "../Playhead";
 import { GUTTER } from "../layout";
 import type { Timeline } from "../timeline";
+import { CHORD_ROW_HEIGHT, ChordRow } from "./ChordRow";
 import { EditorFrame } from "./EditorFrame";
 import { KeyColumn, Starts, VelocityLane } from "./NoteEditorParts";
 import { noteActions } from "./noteActions";
@@ -37,7 +38,7 @@ const NO_PARTS: readonly never[] = [];
 
 export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const studio = useStudio();
-  const { workspace, view: studioView, session } = studio;
+  const { workspace, view: studioView } = studio;
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const parts = useProject((s) => s.project.parts);
@@ -255,12 +256,13 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         </>
       }
     >
-      <div className="absolute inset-0 flex">
+      <ChordRow timeline={roll.timeline} />
+      <div className="absolute inset-x-0 bottom-0 flex" style={{ top: CHORD_ROW_HEIGHT }}>
         <KeyColumn
           roll={roll}
           flats={flats}
           onPlay={(key) => studio.noteOn(part.id, key, 100)}
-          onEnd={(key) => session.noteOff(part.id, key)}
+          onEnd={(key) => studio.noteOff(part.id, key)}
         />
         <div
           ref={sizeRef}

@@ -3,7 +3,7 @@ import { loopTicks } from "@/core/pattern/events";
 import * as tools from "@/core/pattern/noteTools";
 import type { Note, Part, Song } from "@/core/patch/project";
 import { barTicks, beatTicks } from "@/core/time/meter";
-import { noteValueTicks } from "@/core/time/noteValue";
+import { noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { clipOf, copy } from "@/state/clipboard";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
@@ -13,13 +13,15 @@ import type { Studio } from "@/views/studio/studio";
 /** Everything that can be done with the notes that are chosen, for keys, menus and buttons alike. */
 export function noteActions(studio: Studio, part: Part, song: Song, editable: boolean): Record<string, MenuEntry> {
   const { workspace, view } = studio;
-  const { selectedNotes: selected, noteSnap } = view.getState();
+  const { selectedNotes: selected, noteSnap, moveBy, quantiseStrength } = view.getState();
   // Where Play starts is asked when it is needed: a button may have been drawn before it was moved.
   const startTick = (): number => view.getState().startTick;
   const chosen = part.notes.filter((n) => selected.has(n.id));
   const locked = editable ? null : LOCKED;
   const none = locked ?? (chosen.length === 0 ? "No note is chosen" : null);
   const snap = Math.max(1, noteValueTicks(noteSnap));
+  const by = noteValueName(moveBy ?? noteSnap);
+  const far = noteValueTicks(moveBy ?? noteSnap);
   const end = loopTicks(song);
   const choose = (list: readonly Note[]): void => view.setState({ selectedNotes: new Set(list.map((n) => n.id)) });
   const edit = (label: string, change: (notes: readonly Note[]) => readonly Note[]): boolean =>
@@ -84,9 +86,11 @@ export function noteActions(studio: Studio, part: Part, song: Song, editable: bo
     split: tool("Split", "Split notes", (n) => tools.split(n, selected, startTick(), newId), "S"),
     join: tool("Join", "Join notes", (n) => tools.join(n, selected), "J"),
     legato: tool("Legato", "Make legato", (n) => tools.legato(n, selected, end), "L"),
-    quantise: tool("Quantise", "Quantise notes", (n) => tools.quantise(n, selected, snap, 1), "Q"),
-    half: tool("Quantise half-way", "Quantise notes half-way", (n) => tools.quantise(n, selected, snap, 0.5)),
-    later: tool("A snap later", "Move notes later", (n) => moveNotes(n, selected, snap, 0, end)),
+    quantise: tool(quantiseStrength === 100 ? "Quantise" : `Quantise by ${quantiseStrength} %`, "Quantise notes", (n) => tools.quantise(n, selected, snap, quantiseStrength / 100), "Q"),
+    earlier: tool(`${by} earlier`, "Move notes earlier", (n) => moveNotes(n, selected, -far, 0, end)),
+    later: tool(`${by} later`, "Move notes later", (n) => moveNotes(n, selected, far, 0, end)),
+    triad: tool("Stack a triad", "Stack triads in the key", (n) => tools.stackInKey(n, selected, 3, song.key, newId)),
+    seventh: tool("Stack a seventh", "Stack sevenths in the key", (n) => tools.stackInKey(n, selected, 4, song.key, newId)),
     humanise: tool("Humanise", "Humanise notes", (n) => tools.humanise(n, selected, workspace.store.getState().project.seed, 20, 8)),
     reverse: tool("Backwards", "Turn notes backwards", (n) => tools.reverse(n, selected), "R"),
     double: tool("Half speed", "Stretch notes to half speed", (n) => tools.stretchTime(n, selected, 2)),

@@ -1,8 +1,8 @@
 import { useRef, useState } from "react";
 import { addNotes } from "@/core/pattern/noteEdit";
-import { CHORD_KINDS, chordKeys, chordOf, chordText, parseChord, type Chord } from "@/core/pitch/chord";
-import { usesFlats } from "@/core/pitch/note";
-import { PROGRESSIONS } from "@/core/pitch/progressions";
+import { CHORD_KINDS, chordOf, chordText, keysOfChord, parseChord, type Chord } from "@/core/pitch/chord";
+import { isMinor, usesFlats } from "@/core/pitch/note";
+import { PROGRESSIONS, progressionsIn } from "@/core/pitch/progressions";
 import { nearestVoicing } from "@/core/pitch/voicing";
 import type { Note } from "@/core/patch/project";
 import { barTicks } from "@/core/time/meter";
@@ -36,10 +36,10 @@ export function ChordAdder() {
   const at = bars.find((b) => String(b) === start) ?? (free < loopBars ? free : null);
   const room = at === null ? [] : CHORD_BARS.filter((b) => b <= loopBars - at);
   const long = room.find((b) => String(b) === length) ?? 1;
-  const text = typed ?? chordText(lastChord(part.notes) ?? { root: key.tonic, symbol: key.scale === "minor" ? "m" : "M" }, flats); // prettier-ignore
+  const text = typed ?? chordText(lastChord(part.notes) ?? { root: key.tonic, symbol: isMinor(key.scale) ? "m" : "M" }, flats); // prettier-ignore
   /** The notes of a chord at a bar, near those before it. */
   const chordNotes = (chord: Chord, atBar: number, before: readonly Note[]): Note[] => {
-    const inRoot = chordKeys(rootNear(before, chord.root), chord.symbol);
+    const inRoot = keysOfChord(chord, rootNear(before, chord.root));
     const lie = nearest ? nearestVoicing(inRoot, keysOfLast(before)) : inRoot;
     return lie.map((k) => ({ id: newId(), startTick: atBar * bar, lengthTicks: Math.round(long * bar), key: k, velocity: 100 })); // prettier-ignore
   };
@@ -64,7 +64,7 @@ export function ChordAdder() {
   };
   const add = (): void => {
     const chord = parseChord(text, key);
-    setProblem(chord ? null : 'Write a chord by its name or degree: "Dm7", "F#", "iv", "V7".');
+    setProblem(chord ? null : 'Write a chord by its name or degree: "Dm7", "F#", "F/A", "iv", "V7".');
     if (!chord || at === null) return field.current?.select();
     if (!added(`Add ${chordText(chord, flats)}`, chordNotes(chord, at, part.notes))) return;
     setTyped(null);
@@ -131,7 +131,7 @@ export function ChordAdder() {
           value=""
           options={[
             { value: "", text: "Progression…" },
-            ...PROGRESSIONS.filter((p) => p.scale === key.scale).map((p) => ({
+            ...progressionsIn(key.scale).map((p) => ({
               value: p.name,
               text: `${p.degrees.join(" ")}  ${p.name}`,
             })),

@@ -2,6 +2,7 @@ import { editPart } from "@/state/edits";
 import { NameField } from "@/ui/NameField";
 import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, type StripId } from "@/views/studio/viewStore";
+import { PlayingSection } from "./PlayingSection";
 import { arpText, modulatorText, modulatorsOf, soundPath } from "../stripList";
 
 /** A part as a whole: its name, and the way to everything that it is made of. */
@@ -35,6 +36,7 @@ export function PartInspector() {
           <Way key={module.id} name={module.name} text={text} to={{ kind: "heard", address }} />
         ))}
       </section>
+      <PlayingSection />
       <section>
         <h3 className="heading mb-1.5">Rhythm and motion</h3>
         <Way name="Notes" text={`${part.notes.length}`} to={NOTES_STRIP} />

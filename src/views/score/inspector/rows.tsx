@@ -54,11 +54,14 @@ export function ModuleChoice<C extends Choice>({
   choice,
   text,
   title,
+  shown = choice.options.length <= 2,
 }: {
   module: Module;
   choice: C;
   text: (option: C["options"][number]) => string;
   title?: (option: C["options"][number]) => string;
+  /** Whether the label is shown. */
+  shown?: boolean;
 }) {
   const { store } = useStudio().workspace;
   const part = usePart();
@@ -67,7 +70,7 @@ export function ModuleChoice<C extends Choice>({
   return (
     <Choices
       label={choice.label}
-      hidden={choice.options.length > 2}
+      hidden={!shown}
       value={choices[key]!}
       options={choice.options.map((o) => ({ value: o, text: text(o), ...(title ? { title: title(o) } : {}) }))}
       onChange={(o) => store.edit(labelOf(module, choice.label), setField(part.id, module.id, "choices", key, o))}
