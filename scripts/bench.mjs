@@ -65,7 +65,7 @@ try {
       );
   });
   await app.goto(server.address);
-  await app.getByRole("button", { name: "Play" }).waitFor();
+  await app.getByRole("button", { name: "Play", exact: true }).waitFor();
   await app.waitForLoadState("networkidle");
   const bytes = (await Promise.all(scripts)).reduce((a, b) => a + b, 0);
   line("scripts of the first page, gzipped", `${(bytes / 1000).toFixed(0)} kB`);

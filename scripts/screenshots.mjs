@@ -17,13 +17,13 @@ const browser = await chromium.launch(launchOptions);
 async function studio(scheme) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: scheme });
   await page.goto(server.address);
-  await page.getByRole("button", { name: "Play" }).waitFor();
+  await page.getByRole("button", { name: "Play", exact: true }).waitFor();
   await page.locator("[data-save=saved]").waitFor();
   return page;
 }
 
 async function playing(page) {
-  await page.getByRole("button", { name: "Play" }).click();
+  await page.getByRole("button", { name: "Play", exact: true }).click();
   await page.waitForFunction(() => Number(document.querySelector("[data-testid=playhead]")?.dataset.tick) > 4600);
 }
 

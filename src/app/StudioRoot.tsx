@@ -16,6 +16,7 @@ import { Rail } from "@/views/rail/Rail";
 import { TopBar } from "@/views/transport/TopBar";
 
 const LeaveDialog = later(() => import("@/views/studio/LeaveDialog").then((m) => m.LeaveDialog));
+const HandPanel = later(() => import("@/views/hands/HandPanel").then((m) => m.HandPanel));
 const Commands = later(() => import("@/views/studio/Commands").then((m) => m.Commands));
 const Shortcuts = later(() => import("@/views/studio/Shortcuts").then((m) => m.Shortcuts));
 
@@ -60,10 +61,14 @@ function Frame({ children }: { children: ReactNode }) {
   useShortcuts();
   const middleC = useMiddleC();
   const listing = useView((v) => v.shortcutsOpen);
+  const playing = useView((v) => v.handsOpen);
   const finding = useView((v) => v.commandsOpen);
   const asking = useStore(studio!.workspace.question, (q) => q.asked !== null);
   return (
-    <div key={middleC} className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">
+    <div
+      key={middleC}
+      className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto_auto]"
+    >
       <Guarded what="The top bar">
         <TopBar />
       </Guarded>
@@ -76,6 +81,13 @@ function Frame({ children }: { children: ReactNode }) {
           <Guarded what="This view">{children}</Guarded>
         </main>
       </div>
+      {playing ? (
+        <Guarded what="The keys">
+          <HandPanel />
+        </Guarded>
+      ) : (
+        <span hidden />
+      )}
       <Guarded what="The foot line">
         <Footer />
       </Guarded>

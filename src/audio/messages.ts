@@ -14,6 +14,8 @@ export type ToEngine =
   | { readonly type: "stop" }
   | { readonly type: "noteOn"; readonly partId: string; readonly key: number; readonly velocity: number }
   | { readonly type: "noteOff"; readonly partId: string; readonly key: number }
+  /** Pitch bend, -1 to 1, and mod wheel, 0 to 1. */
+  | { readonly type: "hands"; readonly partId: string; readonly bend: number; readonly wheel: number }
   /** Copies of everything that is played go to the page, for tests and benchmarks that measure the sound. */
   | { readonly type: "tap"; readonly on: boolean };
 

@@ -254,6 +254,11 @@ export class AudioSession {
     this.post({ type: "noteOff", partId, key });
   }
 
+  /** Moves a part's pitch bend, -1 to 1, and its mod wheel, 0 to 1. */
+  hands(partId: string, bend: number, wheel: number): void {
+    this.post({ type: "hands", partId, bend, wheel });
+  }
+
   /** Hands every block that is played to `listener`; returns what ends it. */
   tap(listener: (block: FromEngine) => void): () => void {
     this.taps.add(listener);

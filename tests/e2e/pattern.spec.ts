@@ -191,3 +191,50 @@ test("a gate over the level: added with one press, its steps drawn, heard as the
   for (const n of [0, 1, 4, 8, 12]) expect(level(n)).toBeGreaterThan(0.02);
   for (const n of [2, 3, 5, 6, 7, 9, 10, 11, 13, 14]) expect(level(n)).toBeLessThan(1e-3);
 });
+
+test("played by hand: typed keys and a MIDI instrument are heard, and recorded on the grid", async ({
+  studio: page,
+}) => {
+  // A browser without instruments gets one that the test plays.
+  await page.addInitScript(() => {
+    const input = { name: "Harbour keys", state: "connected", onmidimessage: null as ((e: object) => void) | null };
+    const access = { inputs: new Map([["1", input]]), onstatechange: null };
+    Object.defineProperty(navigator, "requestMIDIAccess", { value: () => Promise.resolve(access) });
+    Object.assign(window, { sendMidi: (...data: number[]) => input.onmidimessage?.({ data: Uint8Array.from(data) }) });
+  });
+  const send = (...data: number[]) => page.evaluate((d) => (window as unknown as { sendMidi: (...b: number[]) => void }).sendMidi(...d), data); // prettier-ignore
+  await openStudio(page);
+  await page.getByRole("link", { name: "Shelf" }).click();
+  await page.getByRole("button", { name: "New project" }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await page.keyboard.press("k");
+  await page.getByRole("button", { name: "MIDI…" }).click();
+  await expect(page.getByText("Harbour keys")).toBeVisible();
+  // Heard without a recording: nothing is written.
+  await send(0x90, 60, 100);
+  const { left } = await recording(page, 0.2);
+  expect(rms(left)).toBeGreaterThan(0.01);
+  await expect(page.locator("[data-key='60']")).toHaveAttribute("data-held", "true");
+  await send(0x80, 60, 0);
+  await expect(page.locator("[data-key='60']")).toHaveAttribute("data-held", "false");
+  await page.getByRole("button", { name: "Record", exact: true }).click();
+  await expect(page.getByTestId("start-position")).not.toHaveText("1.1.1");
+  await page.keyboard.down("z");
+  await expect(page.locator("[data-key='48']")).toHaveAttribute("data-held", "true");
+  await page.keyboard.up("z");
+  await expect(page.getByRole("application", { name: /^Notes: 1\./ })).toBeVisible();
+  await send(0x93, 67, 55);
+  await expect(page.locator("[data-key='67']")).toHaveAttribute("data-held", "true");
+  await send(0x93, 67, 0);
+  await expect(page.getByRole("application", { name: /^Notes: 2\./ })).toBeVisible();
+  await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: "Record", exact: true })).toHaveAttribute("aria-pressed", "false");
+  await page.getByTestId("note-editor").focus();
+  for (const text of [/^C3 at \d\.\d\.\d, velocity 100$/, /^G4 at \d\.\d\.\d, velocity 55$/]) {
+    await page.keyboard.press("]");
+    await expect(page.getByText(text).first()).toBeVisible();
+  }
+  // One undo takes back the whole recording.
+  await page.keyboard.press("Control+z");
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+});

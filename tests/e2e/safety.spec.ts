@@ -215,7 +215,7 @@ test("a page that is not served safely opens, says why it is silent, and saves f
   await typeValue(page, "Tempo", "99");
   await saved(page);
   await page.getByRole("button", { name: "Add a shape" }).click();
-  await page.getByRole("button", { name: "Play" }).click();
+  await page.getByRole("button", { name: "Play", exact: true }).click();
   await expect(page.getByText(/The sound could not be started: .*https/)).toBeVisible();
   await page.getByRole("link", { name: "Send out" }).click();
   const file = page.waitForEvent("download");

@@ -36,7 +36,7 @@ test("the demo sounds in the first block after Play, and to the last sample as i
   await expect(page.getByTestId("phase")).toBeVisible();
   await expect(page.getByTestId("peak")).toHaveText(/−\d+\.\d dB/);
   await page.keyboard.press("Space");
-  await expect(page.getByRole("button", { name: "Play" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
   await forget(page);
   await expect.poll(() => page.getByTestId("engine").textContent(), { timeout: 5000 }).toContain("0 voices");
 });

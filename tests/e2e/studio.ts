@@ -84,7 +84,7 @@ export const forget = (page: Page): Promise<void> =>
 
 export async function openStudio(page: Page): Promise<void> {
   await page.goto("/");
-  await expect(page.getByRole("button", { name: "Play" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
 }
 
 export const slider = (page: Page, name: string): Locator => page.getByRole("slider", { name, exact: true });

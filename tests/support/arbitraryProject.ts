@@ -128,7 +128,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
     .map(({ oscillators, filters, amp, playing, modulators, second, cables, routes }) => {
       const audio: Module[] = second ? [...oscillators, ...filters] : [oscillators[0], filters[0]];
       // Many copies of long chords would only make properties slow.
-      const few = playing.kind === "playing" ? { ...playing, values: { copies: 1 + (playing.values.copies % 3) } } : playing;
+      const few = playing.kind === "playing" ? { ...playing, values: { ...playing.values, copies: 1 + (playing.values.copies % 3) } } : playing;
       const modules: Module[] = [...audio, amp, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];
       const has = (id: string) => modules.some((m) => m.id === id);
       const bare: Patch = {

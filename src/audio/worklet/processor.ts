@@ -55,6 +55,8 @@ class EngineProcessor extends AudioWorkletProcessor {
         return this.engine.noteOn(message.partId, message.key, message.velocity);
       case "noteOff":
         return this.engine.noteOff(message.partId, message.key);
+      case "hands":
+        return this.engine.hands(message.partId, message.bend, message.wheel);
       case "tap":
         this.tapped = message.on;
         return;

@@ -100,10 +100,13 @@ function oneNoteProgram(patch: Patch, song: Song): OneNoteProgram | null {
   return { priority, tied: overlap === "tied", always: glides === "always", glideTicks: ticks, glideMs: ms, perOctave: timeOf === "octave" }; // prettier-ignore
 }
 
+/** How a patch without a rule of playing plays. */
+const PLAIN_PLAYING = { copies: PLAYING.rows.copies.default, bendRange: PLAYING.rows.bendRange.default };
+
 /** Compiles a patch. A module that is off lets sound through, or makes none. `slides` tells that notes glide. */
 function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, slides: boolean): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
-  const copies = modulesOf(patch.modules, PLAYING)[0]?.values.copies ?? 1;
+  const { copies, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
   const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope, slides);
   const order = inOrder(patch);
   const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
@@ -142,6 +145,7 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
     modules,
     buses: count,
     copies,
+    bendRange,
     oneNote: oneNoteProgram(patch, song),
     gain,
     structure: modules

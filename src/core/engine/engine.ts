@@ -179,6 +179,11 @@ export class Engine {
     this.partOf(partId)?.noteOff(key, this.frame);
   }
 
+  /** Moves a part's pitch bend, -1 to 1, and its mod wheel, 0 to 1. */
+  hands(partId: string, bend: number, wheel: number): void {
+    this.partOf(partId)?.hands(bend, wheel);
+  }
+
   private partOf(id: string): PartEngine | undefined {
     for (const part of this.parts) if (part.program.id === id) return part;
     return undefined;

@@ -289,6 +289,16 @@ export class PartEngine {
     return aReleased === bReleased ? serial[a]! < serial[b]! : aReleased;
   }
 
+  /** Pitch bend, -1 to 1, and mod wheel, 0 to 1: what sounds glides there. */
+  hands(bend: number, wheel: number): void {
+    const { lanes } = this.bank;
+    const semitones = bend * this.program.sound.bendRange;
+    if (lanes.bend === semitones && lanes.wheel === wheel) return;
+    lanes.bend = semitones;
+    lanes.wheel = wheel;
+    this.bank.edited();
+  }
+
   /** A note played by hand; held until `noteOff`. */
   noteOn(key: number, velocity: number, frame: number): void {
     if (this.program.sound.oneNote) {

@@ -38,6 +38,8 @@ export interface SoundProgram {
   readonly buses: number;
   /** Voices that a note starts. */
   readonly copies: number;
+  /** Semitones that the pitch bend of the hands goes either way. */
+  readonly bendRange: number;
   /** Null plays chords. */
   readonly oneNote: OneNoteProgram | null;
   /** The use that gives a note's gain: it tells when a voice is over. */

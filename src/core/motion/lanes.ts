@@ -8,6 +8,9 @@ const EQUAL = Float64Array.from({ length: 128 }, (_, key) => key);
 export class VoiceLanes {
   /** The pitch of each MIDI key in keys of equal temperament; NaN where it is not played. */
   tuning: Float64Array = EQUAL;
+  /** What the hands do to all voices: pitch bend in semitones, mod wheel 0 to 1. */
+  bend = 0;
+  wheel = 0;
   readonly active = new Uint8Array(LANES);
   /** Set until the voice's first evaluation. */
   readonly fresh = new Uint8Array(LANES);
@@ -61,10 +64,10 @@ export class VoiceLanes {
     // One that sounds when a tuning leaves its key out stays as it would be without.
     const tuned = this.tuning[played]!;
     const key = Number.isNaN(tuned) ? played : tuned;
-    if (frames === 0) return key;
+    if (frames === 0) return key + this.bend;
     const from = this.slideFrom[lane]!;
     const done = (frame - this.slideFrame[lane]!) / frames;
-    return done <= 0 ? from : done >= 1 ? key : from + (key - from) * done;
+    return this.bend + (done <= 0 ? from : done >= 1 ? key : from + (key - from) * done);
   }
 
   /** Lets a voice glide into its key from another pitch. */

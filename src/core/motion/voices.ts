@@ -314,6 +314,9 @@ export class VoiceMotion {
         case "key":
           slots[out + v] = Math.max(-1, Math.min(1, (lanes.pitchAt(v, frame) - 60) / 60));
           break;
+        case "wheel":
+          slots[out + v] = lanes.wheel;
+          break;
         case "freeA":
           slots[out + v] = lanes.freeA[v]! / 100;
           break;

@@ -83,6 +83,7 @@ describe("targets and sources", () => {
       "copy",
       "freeA",
       "freeB",
+      "wheel",
     ]);
   });
   test("a module that goes takes its routes along, and those that moved their amounts", () => {

@@ -83,6 +83,7 @@ export const NOTE_SOURCES = [
   { id: "copy", name: "Copy", bipolar: true },
   { id: "freeA", name: "Free lane A", bipolar: false },
   { id: "freeB", name: "Free lane B", bipolar: false },
+  { id: "wheel", name: "Mod wheel", bipolar: false },
 ] as const;
 export type NoteSource = (typeof NOTE_SOURCES)[number]["id"];
 

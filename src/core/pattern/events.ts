@@ -13,7 +13,8 @@ import { oneNote } from "./oneNote";
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
 
-const songSwing = (song: Song): Swing => ({
+/** The swing of a song. */
+export const songSwing = (song: Song): Swing => ({
   percent: song.swing.percent,
   gridTicks: TICKS_PER_WHOLE / song.swing.grid,
   barTicks: barTicks(song.meter),

@@ -32,6 +32,7 @@ const levelText = (part: Part): string =>
 export function Rail() {
   const { view } = useStudio();
   const editable = useEditable();
+  const hands = useView((v) => v.handsOpen);
   const path = usePathname();
   const router = useRouter();
   const parts = useProject((s) => s.project.parts);
@@ -91,7 +92,16 @@ export function Rail() {
       ))}
       <button
         type="button"
-        className="mt-auto cursor-pointer px-4 py-3 text-left text-[11px] text-ink2 hover:text-ink"
+        aria-pressed={hands}
+        title="Keys to play and record by hand (K)"
+        className={`mt-auto cursor-pointer border-l-4 px-3 py-1.5 text-left text-[12px] font-semibold ${hands ? "border-ink bg-sheet text-ink" : "border-transparent text-ink2 hover:text-ink"}`}
+        onClick={() => view.setState({ handsOpen: !hands })}
+      >
+        Play by hand
+      </button>
+      <button
+        type="button"
+        className="cursor-pointer px-4 py-3 text-left text-[11px] text-ink2 hover:text-ink"
         onClick={() => view.setState({ shortcutsOpen: true })}
       >
         Keys and hands (?)

@@ -64,6 +64,11 @@ export function Commands() {
       action("Zoom to fit", "0", () => view.setState({ zoom: 1, scrollTick: 0 })),
       action("Click on beats", "", () => view.setState({ click: !view.getState().click })),
       action("Count in one bar", "", () => view.setState({ countBars: view.getState().countBars === 1 ? 0 : 1 })),
+      action("Play by hand", "K", () => view.setState({ handsOpen: !view.getState().handsOpen })),
+      action("Record what is played by hand", "", () => {
+        view.setState({ handsOpen: true });
+        studio.hands.toggleRecording();
+      }),
       action("Loop the whole song", "Escape on the ruler", () => view.setState({ region: null })),
       action("Add a chord", "", () => {
         show(NOTES_STRIP);

@@ -13,6 +13,7 @@ import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
 import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
+import { Hands } from "@/views/hands/hands";
 import { createViewStore, NOTE_SNAP, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
@@ -54,6 +55,7 @@ export class Studio {
   readonly view: ViewStore = createViewStore();
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
   readonly workspace: Workspace;
+  readonly hands: Hands;
   private readonly watchService: WatchService;
   private readonly compiler = new Compiler();
   /** The animation frame until which edits wait, and whether one does. */
@@ -64,6 +66,7 @@ export class Studio {
 
   constructor(readonly tell: (note: Note) => void) {
     this.workspace = new Workspace(tell);
+    this.hands = new Hands(this);
     this.sampleRate = this.session.sampleRate;
     this.watchService = new WatchService(
       (heard, program) => {

@@ -22,6 +22,11 @@ export const SHORTCUTS = [
   { keys: "=", shown: "=", what: "Zoom in" },
   { keys: "-", shown: "−", what: "Zoom out" },
   { keys: "0", shown: "0", what: "Zoom to fit" },
+  {
+    keys: "KeyK",
+    shown: "K",
+    what: "Keys to play and record by hand; letters play while they are open, Escape closes them",
+  },
   { keys: "$mod+KeyK", shown: "Ctrl K", what: "Find an action, a value or a view by its name" },
   { keys: "Shift+?", shown: "?", what: "This list" },
 ] as const satisfies readonly Shortcut[];
@@ -113,6 +118,7 @@ export function useShortcuts(): void {
       "=": () => zoomBy(view, 2, 0.5, loop()),
       "-": () => zoomBy(view, 0.5, 0.5, loop()),
       "0": () => view.setState({ zoom: 1, scrollTick: 0 }),
+      KeyK: () => view.setState({ handsOpen: !view.getState().handsOpen }),
       "$mod+KeyK": () => view.setState({ commandsOpen: true }),
       "Shift+?": () => view.setState({ shortcutsOpen: true }),
     };

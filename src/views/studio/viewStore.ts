@@ -64,6 +64,8 @@ export interface ViewState {
   readonly theme: Theme;
   /** The module whose name is to be typed next. */
   readonly renaming: string | null;
+  /** Whether there are keys to play by hand. */
+  readonly handsOpen: boolean;
   readonly shortcutsOpen: boolean;
   readonly commandsOpen: boolean;
 }
@@ -95,6 +97,7 @@ export const createViewStore = (): ViewStore =>
     laneSteps: new Set(),
     theme: "system",
     renaming: null,
+    handsOpen: false,
     shortcutsOpen: false,
     commandsOpen: false,
   }));

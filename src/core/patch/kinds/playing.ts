@@ -11,6 +11,8 @@ export const PLAYING = defineKind({
   rows: {
     /** Copies of the whole voice that a note starts; the place of each, -1 to 1, is a source. */
     copies: wholeRow({ label: "Copies", unit: "", min: 1, max: 8, default: 1 }),
+    /** How far the pitch bend of the hands goes either way. */
+    bendRange: wholeRow({ label: "Bend range", unit: "st", min: 0, max: 48, default: 2 }),
   },
   choices: {
     /** Every note has voices of its own, or one note sounds at a time. */

@@ -1,3 +1,4 @@
+import { NOTE_SOURCES } from "../targets";
 import * as z from "../zod";
 import { listOf, within, whole } from "../zod";
 
@@ -173,7 +174,7 @@ function plainIds(wanted: readonly string[], taken: readonly string[]): Map<stri
 
 /** What one voice was made of becomes modules, each under the name that addresses had. */
 function patchTo2(p: PatchV1): object {
-  const fixed = ["osc", "filter", "amp", "playing", "velocity", "key", "copy"];
+  const fixed = ["osc", "filter", "amp", "playing", ...NOTE_SOURCES.map((s) => s.id)];
   const modulators = plainIds(p.modulators.map((m) => m.id), fixed); // prettier-ignore
   const routes = plainIds(p.routes.map((_, i) => `route-${i + 1}`), [...fixed, ...modulators.values()]); // prettier-ignore
   const { values: v, choices: c } = p;

@@ -56,6 +56,7 @@ function PlayingRows({ playing }: { playing: Playing }) {
     <>
       <ModuleChoice module={playing} choice={choices.voices} text={(o) => VOICES_TEXT[o]} />
       <ModuleRow module={playing} row={rows.copies} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
+      <ModuleRow module={playing} row={rows.bendRange} />
       {one && (
         <>
           <ModuleChoice module={playing} choice={choices.priority} shown text={(o) => PRIORITY_TEXT[o]} />
