@@ -30,21 +30,26 @@ export function ensurePackages() {
   writeFileSync(stamp, wanted);
 }
 
-const CHROMIUM = "/usr/bin/chromium";
-
-/** Debian's Chromium, for the tests in a real browser. */
-export function ensureChromium() {
-  if (existsSync(CHROMIUM)) return;
-  console.log("Installing Chromium");
+/** A program of Debian's that the tests run, by the package of the same name. */
+function ensureDebian(name, why) {
+  const program = `/usr/bin/${name}`;
+  if (existsSync(program)) return;
+  console.log(`Installing ${name}`);
   const ok =
     run("apt-get", ["update", "-qq"]) === 0 &&
-    run("apt-get", ["install", "-y", "-qq", "chromium"], { DEBIAN_FRONTEND: "noninteractive" }) === 0;
-  if (ok && existsSync(CHROMIUM)) return;
+    run("apt-get", ["install", "-y", "-qq", name], { DEBIAN_FRONTEND: "noninteractive" }) === 0;
+  if (ok && existsSync(program)) return;
   console.error(
-    `The browser tests need ${CHROMIUM}, which could not be installed here. Install the package "chromium" as root (apt-get install chromium) and try again.`,
+    `${why} need ${program}, which could not be installed here. Install the package "${name}" as root (apt-get install ${name}) and try again.`,
   );
   process.exit(1);
 }
+
+/** Debian's Chromium, for the tests in a real browser. */
+export const ensureChromium = () => ensureDebian("chromium", "The browser tests");
+
+/** Debian's midicsv, which reads the MIDI files that the tests write. */
+export const ensureMidicsv = () => ensureDebian("midicsv", "The tests of MIDI files");
 
 export function newestIn(folder) {
   const stdout = spawnSync("find", [folder, "-type", "f", "-printf", "%T@\n"], { cwd: root, encoding: "utf8" }).stdout;

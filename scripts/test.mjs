@@ -2,10 +2,11 @@
 // and end-to-end tests. The last line sums unit and end-to-end tests.
 import { mkdirSync, readFileSync, rmSync } from "node:fs";
 import path from "node:path";
-import { bin, ensureBuild, ensureChromium, ensurePackages, freePort, root, run } from "./run.mjs";
+import { bin, ensureBuild, ensureChromium, ensureMidicsv, ensurePackages, freePort, root, run } from "./run.mjs";
 
 ensurePackages();
 ensureChromium();
+ensureMidicsv();
 
 const results = path.join(root, ".cache", "results");
 rmSync(results, { recursive: true, force: true });

@@ -1,6 +1,7 @@
 import { writeFile } from "node:fs/promises";
-import { writeMidiFile } from "@/core/format/midi";
-import { expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
+import { midiOf } from "../support/midi";
+import { parseMidi } from "midi-file";
+import { downloaded, expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
 
 test("a MIDI file comes in with its tempo and meter, and one undo brings all back", async ({ studio: page }, info) => {
   await openStudio(page);
@@ -8,7 +9,7 @@ test("a MIDI file comes in with its tempo and meter, and one undo brings all bac
   const notes = [0, 1, 2].map((i) => ({ onTick: i * 1440, offTick: i * 1440 + 700, key: 60 + i, velocity: 90 }));
   await writeFile(
     info.outputPath("quay.mid"),
-    writeMidiFile({ name: "Quay", notes, tempoBpm: 97, meter: { beats: 3, unit: 4 }, endTick: 5760 }),
+    midiOf({ name: "Quay", notes, tempoBpm: 97, meter: { beats: 3, unit: 4 }, endTick: 5760 }),
   );
   await page.getByLabel("MIDI file").setInputFiles(info.outputPath("quay.mid"));
   await expect(page.getByText(/quay.mid.*holds 3 notes over 2 bars/)).toBeVisible();
@@ -237,4 +238,22 @@ test("played by hand: typed keys and a MIDI instrument are heard, and recorded o
   // One undo takes back the whole recording.
   await page.keyboard.press("Control+z");
   await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+});
+
+test("MIDI goes out with a curve as a controller, read back by a library", async ({ studio: page }) => {
+  await openStudio(page);
+  await page.getByRole("link", { name: "Send out" }).click();
+  await page.getByRole("button", { name: "Add a curve" }).click();
+  await page
+    .getByRole("combobox", { name: "Curve 1", exact: true })
+    .selectOption({ label: "Cutoff of Filter, as heard" });
+  const download = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export MIDI" }).click();
+  const data = parseMidi(await downloaded(download));
+  expect(data.header).toMatchObject({ format: 1, numTracks: 2, ticksPerBeat: 960 });
+  const sent = data.tracks[1]!.flatMap((e) => (e.type === "controller" && e.controllerType === 74 ? [e.value] : []));
+  // The cutoff of the demo moves between 0.3 and 5 kHz: by a good part of the filter's range, on its log scale.
+  expect(sent.length).toBeGreaterThan(100);
+  expect(Math.max(...sent) - Math.min(...sent)).toBeGreaterThan(25);
+  expect(data.tracks[1]!.filter((e) => e.type === "noteOn").length).toBeGreaterThan(40);
 });

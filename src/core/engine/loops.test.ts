@@ -3,7 +3,9 @@ import { bandsOf } from "../../../tests/support/bands";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak, toDb } from "../../../tests/support/spectrum";
 import { CEILING_DB } from "../dsp/limiter";
-import { withoutOverlaps, writeMidiFile, readMidi } from "../format/midi";
+import { readMidi } from "../format/midi";
+import { withoutOverlaps } from "../format/midiOut";
+import { midiOf } from "../../../tests/support/midi";
 import { MAX_WAV_BYTES, WavWriter, wavBytes, writeWav } from "../format/wav";
 import { demoProject } from "../patch/demo";
 import { newShape } from "../patch/defaults";
@@ -203,7 +205,7 @@ describe("files", () => {
     expect(notes.map((n) => n.offTick)).toEqual([480, 960, 1660, 1660]);
     expect(withoutOverlaps([events[0]!, events[0]!]).notes).toHaveLength(1);
     const read = readMidi(
-      writeMidiFile({ name: "x", notes: events, tempoBpm: 120, meter: { beats: 4, unit: 4 }, endTick: 3840 }),
+      midiOf({ name: "x", notes: events, tempoBpm: 120, meter: { beats: 4, unit: 4 }, endTick: 3840 }),
     );
     expect(read.ok && read.file.notes.map((n) => [n.onTick, n.offTick, n.key])).toEqual([[0, 480, 60], [480, 960, 60], [960, 1660, 60], [960, 1660, 62]]); // prettier-ignore
   });

@@ -8,7 +8,8 @@ import SMF from "jzz-midi-smf";
 import { writeMidi, type MidiData } from "midi-file";
 import { describe, expect, test } from "vitest";
 import wavefile from "wavefile";
-import { readMidi, writeMidiFile } from "./midi";
+import { midiOf } from "../../../tests/support/midi";
+import { readMidi } from "./midi";
 import { writeWav, type BitDepth } from "./wav";
 
 SMF(JZZ);
@@ -19,7 +20,7 @@ const NOTES = [
   { onTick: 480, offTick: 4000, key: 67, velocity: 127 },
 ];
 const file = () =>
-  writeMidiFile({ name: "Rigging", notes: NOTES, tempoBpm: 122, meter: { beats: 7, unit: 8 }, endTick: 3360 });
+  midiOf({ name: "Rigging", notes: NOTES, tempoBpm: 122, meter: { beats: 7, unit: 8 }, endTick: 3360 });
 
 describe("MIDI files", () => {
   interface SmfEvent extends Array<number> {

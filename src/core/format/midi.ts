@@ -1,10 +1,10 @@
-import { parseMidi, writeMidi, type MidiData, type MidiEvent } from "midi-file";
+import { parseMidi, type MidiData, type MidiEvent } from "midi-file";
 import { MAX_NOTES, MAX_TICK } from "../patch/project";
 import type { NoteEvent } from "../pattern/noteEvent";
 import { TICKS_PER_QUARTER } from "../time/noteValue";
 import type { Meter } from "../time/meter";
 
-/** Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. */
+/** Reads Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. */
 
 export interface MidiImport {
   /** Sorted by onset; ticks at 960 a quarter. */
@@ -128,74 +128,4 @@ export function readMidi(bytes: Uint8Array): MidiOpened {
       notesLeftOut: out.notes.length - Math.min(notes.length, MAX_NOTES),
     },
   };
-}
-
-/**
- * Notes of one key that overlap, ended where the next one starts: a MIDI channel has one note a key, and a second note-on
- * would be ended by the first one's off. Tells how many were shortened. Notes must be in order of onset.
- */
-export function withoutOverlaps(notes: readonly NoteEvent[]): { notes: NoteEvent[]; shortened: number } {
-  const nextOn = new Map<number, number>();
-  let shortened = 0;
-  const ended = [...notes].reverse().flatMap((n): NoteEvent[] => {
-    const next = nextOn.get(n.key) ?? Infinity;
-    nextOn.set(n.key, n.onTick);
-    // Two of a key at once are one.
-    if (next === n.onTick) return [];
-    if (n.offTick <= next) return [n];
-    shortened++;
-    return [{ ...n, offTick: next }];
-  });
-  return { notes: ended.reverse(), shortened };
-}
-
-/**
- * A format 1 file: one track with tempo and meter, one with the notes, at 960 ticks a quarter. Notes end at `endTick`
- * at the latest when it is given, so that the file loops.
- */
-export function writeMidiFile(o: {
-  name: string;
-  notes: readonly NoteEvent[];
-  tempoBpm: number;
-  meter: Meter;
-  endTick: number;
-}): Uint8Array<ArrayBuffer> {
-  const edges = withoutOverlaps(o.notes).notes.flatMap((n) => [
-    { tick: n.onTick, on: true, key: n.key, velocity: n.velocity },
-    { tick: Math.max(n.onTick + 1, Math.min(n.offTick, o.endTick)), on: false, key: n.key, velocity: 0 },
-  ]);
-  // At one tick, offs come first, so that a repeated key is not cut.
-  edges.sort((a, b) => a.tick - b.tick || Number(a.on) - Number(b.on) || a.key - b.key);
-  let last = 0;
-  const events: MidiEvent[] = edges.map((e) => {
-    const deltaTime = e.tick - last;
-    last = e.tick;
-    return { deltaTime, type: e.on ? "noteOn" : "noteOff", channel: 0, noteNumber: e.key, velocity: e.velocity };
-  });
-  const name = o.name.replace(/[^\x20-\x7e]/g, "?");
-  const data: MidiData = {
-    header: { format: 1, numTracks: 2, ticksPerBeat: TICKS_PER_QUARTER },
-    tracks: [
-      [
-        { deltaTime: 0, meta: true, type: "trackName", text: name },
-        { deltaTime: 0, meta: true, type: "setTempo", microsecondsPerBeat: Math.round(60_000_000 / o.tempoBpm) },
-        {
-          deltaTime: 0,
-          meta: true,
-          type: "timeSignature",
-          numerator: o.meter.beats,
-          denominator: o.meter.unit,
-          metronome: 24,
-          thirtyseconds: 8,
-        },
-        { deltaTime: o.endTick, meta: true, type: "endOfTrack" },
-      ],
-      [
-        { deltaTime: 0, meta: true, type: "trackName", text: name },
-        ...events,
-        { deltaTime: Math.max(0, o.endTick - last), meta: true, type: "endOfTrack" },
-      ],
-    ],
-  };
-  return Uint8Array.from(writeMidi(data));
 }

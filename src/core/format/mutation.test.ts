@@ -4,14 +4,15 @@ import { runs } from "../../../tests/support/runs";
 import { compileProject } from "../engine/compile";
 import { demoProject } from "../patch/demo";
 import { partEvents } from "../pattern/events";
-import { readMidi, writeMidiFile } from "./midi";
+import { midiOf } from "../../../tests/support/midi";
+import { readMidi } from "./midi";
 import { parseProjectFile, projectFileText } from "./projectFile";
 
 /** Damaged files: whatever was done to them, they are read or refused, and never more than that. */
 
 const TEXT = projectFileText(demoProject("d"));
 const { song, parts, seed } = demoProject("d");
-const MIDI = writeMidiFile({
+const MIDI = midiOf({
   name: "d",
   notes: partEvents(parts[0]!, song, seed),
   tempoBpm: 122,

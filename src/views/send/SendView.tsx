@@ -4,14 +4,13 @@ import { renderFile, type RenderJob } from "@/audio/files";
 import { compileProject } from "@/core/engine/compile";
 import { SAMPLE_RATES, type Tail } from "@/core/engine/render";
 import { framesOfBars } from "@/core/engine/watch";
-import { withoutOverlaps, writeMidiFile } from "@/core/format/midi";
 import { MAX_WAV_BYTES, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
 import { formatAmount } from "@/core/patch/valueText";
-import { loopTicks, partEvents } from "@/core/pattern/events";
 import { Choices } from "@/ui/Choices";
 import { fileStem, saveFile } from "@/ui/saveFile";
 import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
-import { usePart, useProject, useStudio } from "@/views/studio/studio";
+import { useProject, useStudio } from "@/views/studio/studio";
+import { MidiOut } from "./MidiOut";
 
 const TAIL_TEXT: Record<Tail, { text: string; title: string }> = {
   wrap: {
@@ -31,7 +30,7 @@ export function SendView() {
       <div className="mt-4 grid max-w-[980px] grid-cols-[minmax(0,1.3fr)_minmax(0,1fr)] gap-6">
         <Sound />
         <div className="flex flex-col gap-6">
-          <Midi />
+          <MidiOut />
           <ProjectFile />
         </div>
       </div>
@@ -149,43 +148,6 @@ function Sound() {
       <p className="mt-2 min-h-[16px] break-words" role="status">
         {done}
       </p>
-    </section>
-  );
-}
-
-function Midi() {
-  const project = useProject((s) => s.project);
-  const part = usePart();
-  const { song, seed } = project;
-  const events = partEvents(part, song, seed);
-  const { shortened } = useMemo(() => withoutOverlaps(events), [events]);
-  const save = (): void => {
-    const file = writeMidiFile({
-      name: part.name,
-      notes: events,
-      tempoBpm: song.tempoBpm,
-      meter: song.meter,
-      endTick: loopTicks(song),
-    });
-    saveFile(`${fileStem(project.name)} ${fileStem(part.name)}.mid`, file, "audio/midi");
-  };
-  return (
-    <section aria-label="MIDI">
-      <h2 className="heading">What is played, as MIDI</h2>
-      <p className="mt-2 text-ink2">
-        {events.length === 0
-          ? "Nothing is played yet: add notes first."
-          : `${events.length} notes of ${part.name}, ${part.arpeggio.on ? "as the arpeggio plays them" : "as written, with swing"}, over ${song.loopBars} bars, with tempo and meter. Standard MIDI file, format 1, 960 ticks a quarter.`}
-      </p>
-      {shortened > 0 && (
-        <p className="mt-1 text-ink2">
-          {shortened} {shortened === 1 ? "note overlaps" : "notes overlap"} the next one of the same key; in the file
-          each ends where that one starts, as MIDI has one note a key.
-        </p>
-      )}
-      <button type="button" className="chip mt-2" disabled={events.length === 0} onClick={save}>
-        Export MIDI
-      </button>
     </section>
   );
 }
