@@ -1,0 +1,136 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { makeProject, note } from "../../../tests/support/projects";
+import { simplify, simplifyTo } from "../curve/simplify";
+import { curveAt, compileCurve } from "../curve/curve";
+import { compileProject } from "../engine/compile";
+import { renderNow } from "../engine/render";
+import { PLAY, REST, TIE } from "../patch/lanes";
+import { lanesOfSteps, stepsOfHits } from "../pattern/fromRhythm";
+import { findOnsets, guessTempo, levels, type Onset } from "./onsets";
+
+const RATE = 44_100;
+
+function onsetsOf(x: Float32Array, sampleRate = RATE): Onset[] {
+  const steps = findOnsets(x, sampleRate);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    expect(step.value >= 0 && step.value <= 1).toBe(true);
+  }
+}
+
+/** A generator of noise that needs no library: a linear congruential one (Numerical Recipes' constants). */
+function noise(seed: number): () => number {
+  let state = seed;
+  return () => (state = (1_664_525 * state + 1_013_904_223) >>> 0) / 2 ** 31 - 1;
+}
+
+type Voice = (t: number, next: () => number) => number;
+const click: Voice = (t) => (t < 0.002 ? Math.sin(2 * Math.PI * 2000 * t) : 0);
+const kick: Voice = (t) => Math.exp(-t * 9) * Math.sin(2 * Math.PI * (50 * t - 8 * Math.exp(-t * 30)));
+const snare: Voice = (t, next) => Math.exp(-t * 18) * (0.7 * next() + 0.5 * Math.sin(2 * Math.PI * 190 * t));
+const hat: Voice = (t, next) => 0.5 * Math.exp(-t * 60) * next();
+
+/** A loop with known beginnings over a bed of steady noise. */
+function loop(hits: readonly (readonly [number, Voice])[], sec: number, bedDb: number): Float32Array {
+  const next = noise(7);
+  const bed = 10 ** (bedDb / 20);
+  const x = Float32Array.from({ length: Math.round(sec * RATE) }, () => bed * next());
+  for (const [at, voice] of hits)
+    for (let i = Math.round(at * RATE), k = 0; i < Math.min(x.length, at * RATE + RATE); i++, k++)
+      x[i] = x[i]! + 0.5 * voice(k / RATE, next);
+  return x;
+}
+
+/** Every known beginning is found within 10 ms, and nothing else is. */
+function expectFound(found: readonly Onset[], known: readonly number[]): void {
+  const strong = found.filter((o) => o.strength >= 0.15);
+  expect(strong.map((o) => o.sec.toFixed(3)).join(" ") && strong.length).toBe(known.length);
+  known.forEach((sec, i) => expect(Math.abs(strong[i]!.sec - sec), `${sec} s`).toBeLessThan(0.01));
+}
+
+describe("beginnings in a recording", () => {
+  test("clicks, at any place and against silence", () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 60, max: 400 }), { minLength: 2, maxLength: 12 }), (gaps) => {
+        let at = 0;
+        const known = gaps.map((g) => (at += g / 1000));
+        expectFound(onsetsOf(loop(known.map((t) => [t, click] as const), at + 0.5, -200)), known); // prettier-ignore
+      }),
+      { numRuns: 12 },
+    );
+  });
+  test("a drum loop over noise: kick, snare and hats, 30 dB above the bed and 20", () => {
+    const step = 60 / 124 / 4;
+    const pattern: readonly (readonly [number, Voice])[] = [[0, kick], [2, hat], [4, snare], [6, hat], [7, kick], [10, kick], [12, snare], [14, hat], [15, hat]]; // prettier-ignore
+    const hits = [0, 1].flatMap((bar) => pattern.map(([s, v]) => [0.01 + (16 * bar + s) * step, v] as const));
+    const known = hits.map(([t]) => t);
+    for (const bed of [-46, -36]) expectFound(onsetsOf(loop(hits, 32 * step, bed)), known);
+    const guess = guessTempo(
+      onsetsOf(loop(hits, 32 * step, -46)).filter((o) => o.strength >= 0.15),
+      32 * step,
+    );
+    expect(guess).toEqual({ tempoBpm: 124, beats: 8 });
+  });
+  test("plucks of our own engine, at another rate", () => {
+    const ticks = [0, 480, 720, 1440, 2400, 2880, 3600];
+    const project = makeProject({ notes: ticks.map((t, i) => note(t, 200, 45 + 3 * i)), amp: { attack: { unit: "ms", ms: 1 }, decay: { unit: "ms", ms: 120 }, sustain: 0 } }); // prettier-ignore
+    const { left } = renderNow(compileProject(project), { sampleRate: 48_000, bars: 1, tail: "cut" });
+    expectFound(onsetsOf(left, 48_000), ticks.map((t) => t / 1920)); // prettier-ignore
+  });
+  test("silence and steady sound begin nothing, or once", () => {
+    expect(onsetsOf(new Float32Array(RATE))).toEqual([]);
+    const sine = Float32Array.from({ length: RATE }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 220 * i) / RATE));
+    expect(onsetsOf(sine).filter((o) => o.strength >= 0.15).length).toBeLessThanOrEqual(1);
+    expect(guessTempo([], 2)).toBeNull();
+  });
+  test("a tempo where the recording is no whole loop", () => {
+    const beat = 60 / 97.5;
+    const onsets = [0, 1, 2, 2.5, 3, 4, 5, 6, 6.25, 7, 8, 9].map((b) => ({ sec: 0.31 + b * beat, strength: 1 }));
+    expect(guessTempo(onsets, 6.4)!.tempoBpm).toBeCloseTo(97.5, 1);
+  });
+  test("levels are those of sines: a root of half the amplitude's square", () => {
+    const x = Float32Array.from({ length: 8000 }, (_, i) => (i < 4000 ? 1 : 0.25) * Math.sin((2 * Math.PI * i) / 40));
+    const [a, b] = levels(x, 2);
+    expect(a!).toBeCloseTo(Math.SQRT1_2, 5);
+    expect(b!).toBeCloseTo(Math.SQRT1_2 / 4, 5);
+  });
+});
+
+describe("curves of few points", () => {
+  test("what is left out lies within the error of what stays", () => {
+    const curves = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 2, maxLength: 60 });
+    fc.assert(
+      fc.property(curves, fc.double({ min: 0, max: 0.5, noNaN: true }), (ys, error) => {
+        const points = ys.map((y, i) => ({ x: i / (ys.length - 1), y, tension: 0 }));
+        const few = simplify(points, error);
+        const curve = compileCurve(few);
+        for (const p of points) expect(Math.abs(curveAt(curve, p.x) - p.y)).toBeLessThanOrEqual(error + 1e-9);
+        expect(simplifyTo(points, 8).length).toBeLessThanOrEqual(8);
+      }),
+      { numRuns: 60 },
+    );
+  });
+  test("a straight line is its ends, a corner stays", () => {
+    const line = Array.from({ length: 11 }, (_, i) => ({ x: i / 10, y: i < 5 ? i / 5 : 2 - i / 5, tension: 0 }));
+    expect(simplify(line, 1e-9).map((p) => p.x)).toEqual([0, 0.5, 1]);
+  });
+});
+
+describe("a rhythm on steps", () => {
+  const hit = (tick: number, offTick: number | null = null, velocity = 100) => ({ tick, offTick, velocity });
+  test("plays what begins near a step, ties what is held, rests else; the shortest row that repeats", () => {
+    expect(stepsOfHits([hit(5, 500), hit(950, 1000), hit(1700)], 240, 1920).steps).toEqual([PLAY, TIE, REST, REST, PLAY, REST, REST, PLAY]); // prettier-ignore
+    const eighths = Array.from({ length: 8 }, (_, i) => hit(480 * i, null, i % 2 === 0 ? 120 : 60));
+    expect(stepsOfHits(eighths, 240, 3840)).toEqual({ steps: [PLAY, REST, PLAY, REST], velocities: [120, 0, 60, 0] });
+    // Just before the end belongs to the start.
+    expect(stepsOfHits([hit(3830)], 240, 3840).steps[0]).toBe(PLAY);
+    expect(stepsOfHits([], 240, 3840)).toEqual({ steps: [REST], velocities: [0] });
+    expect(stepsOfHits([hit(0)], 60, 3840 * 4).steps).toHaveLength(64);
+  });
+  test("as lanes of an arpeggio", () => {
+    const { play, velocity } = lanesOfSteps({ steps: [PLAY, REST, TIE], velocities: [127, 0, 0] });
+    expect([play.values, velocity.values, play.on]).toEqual([[PLAY, REST, TIE], [127, 100, 100], true]);
+  });
+});
