@@ -4,7 +4,7 @@ import type { RenderOptions } from "@/core/engine/render";
 import type { MidiOpened } from "@/core/format/midi";
 import type { BitDepth } from "@/core/format/wav";
 import { RemoteWorker } from "./remoteWorker";
-import type { FileWorkerApi, RenderedFile } from "./workers/file.worker";
+import type { FileWorkerApi, Heard, RenderedFile } from "./workers/file.worker";
 import workerUrl from "./workers/file.worker.ts?bundled";
 
 export interface MidiJob {
@@ -32,6 +32,52 @@ export function readMidiFile(bytes: Uint8Array<ArrayBuffer>): MidiJob {
     result,
     cancel: () => {
       cancelled = true;
+      worker.dispose(new Error("cancelled"));
+    },
+  };
+}
+
+export interface ListenJob {
+  /** Null when it was cancelled. */
+  readonly result: Promise<Heard | null>;
+  cancel(): void;
+}
+
+const LISTEN_RATE = 44_100;
+/** Longer recordings are no loops. */
+const LONGEST_SEC = 300;
+
+/** Listens to a recording of any format that the browser decodes, in a worker: what begins in it and how loud it is. */
+export function listenTo(file: File, onProgress: (fraction: number) => void): ListenJob {
+  const worker = new RemoteWorker<FileWorkerApi>(workerUrl);
+  const order = { cancelled: false };
+  const isCancelled = (): boolean => order.cancelled;
+  const run = async (): Promise<Heard | null> => {
+    try {
+      const context = new OfflineAudioContext(1, 1, LISTEN_RATE);
+      const decoded = await context.decodeAudioData(await file.arrayBuffer()).catch(() => {
+        throw new Error("the browser does not know its format, or it is damaged");
+      });
+      if (isCancelled()) return null;
+      if (decoded.duration > LONGEST_SEC) throw new Error("it is longer than five minutes");
+      const side = new Float32Array(decoded.length);
+      for (let c = 0; c < decoded.numberOfChannels; c++)
+        decoded.getChannelData(c).forEach((v, i) => (side[i] = side[i]! + v / decoded.numberOfChannels));
+      return await worker.call<Heard>((remote) =>
+        remote.listen(Comlink.transfer(side, [side.buffer]), decoded.sampleRate, Comlink.proxy(onProgress)),
+      );
+    } catch (error) {
+      if (isCancelled()) return null;
+      throw error;
+    } finally {
+      worker.dispose(new Error("done"));
+    }
+  };
+  const result = run();
+  return {
+    result,
+    cancel: () => {
+      order.cancelled = true;
       worker.dispose(new Error("cancelled"));
     },
   };

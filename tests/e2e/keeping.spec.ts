@@ -77,7 +77,7 @@ test("a project goes out as a file and comes back the same; damaged files are re
 
   await page.getByRole("button", { name: /^Notes/ }).click();
   await writeFile(info.outputPath("bad.mid"), "MThd but not really");
-  await page.getByLabel("MIDI file").setInputFiles(info.outputPath("bad.mid"));
+  await page.getByLabel("MIDI or sound file").setInputFiles(info.outputPath("bad.mid"));
   await expect(page.getByText(/"bad.mid" could not be read as a MIDI file/)).toBeVisible();
   await expect(page.getByRole("application", { name: /^Notes: 12/ })).toBeVisible();
 });

@@ -1,4 +1,5 @@
 import { writeFile } from "node:fs/promises";
+import { writeWav } from "@/core/format/wav";
 import { midiOf } from "../support/midi";
 import { parseMidi } from "midi-file";
 import { downloaded, expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
@@ -11,7 +12,7 @@ test("a MIDI file comes in with its tempo and meter, and one undo brings all bac
     info.outputPath("quay.mid"),
     midiOf({ name: "Quay", notes, tempoBpm: 97, meter: { beats: 3, unit: 4 }, endTick: 5760 }),
   );
-  await page.getByLabel("MIDI file").setInputFiles(info.outputPath("quay.mid"));
+  await page.getByLabel("MIDI or sound file").setInputFiles(info.outputPath("quay.mid"));
   await expect(page.getByText(/quay.mid.*holds 3 notes over 2 bars/)).toBeVisible();
   await page.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByRole("application", { name: /^Notes: 3/ })).toBeVisible();
@@ -256,4 +257,50 @@ test("MIDI goes out with a curve as a controller, read back by a library", async
   expect(sent.length).toBeGreaterThan(100);
   expect(Math.max(...sent) - Math.min(...sent)).toBeGreaterThan(25);
   expect(data.tracks[1]!.filter((e) => e.type === "noteOn").length).toBeGreaterThan(40);
+});
+
+test("a recording is dropped on the score: its tempo is offered, its beginnings become a gate", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  await page.getByRole("link", { name: "Shelf" }).click();
+  await page.getByRole("button", { name: "New project" }).click();
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await page.getByRole("combobox", { name: "Progression" }).selectOption({ index: 1 });
+  // One bar of 4/4 at 130 BPM: bursts on the sixteenths 1, 4, 7, 11 and 13.
+  const rate = 44_100;
+  const step = 60 / 130 / 4;
+  const hits = [0, 3, 6, 10, 12];
+  const x = new Float32Array(Math.round(16 * step * rate));
+  for (const h of hits)
+    for (let i = 0; i < 9000; i++) {
+      const at = Math.round(h * step * rate) + i;
+      if (at < x.length) x[at] = 0.5 * Math.exp(-i / 700) * Math.sin(i / 9);
+    }
+  const wav = writeWav([x], { sampleRate: rate, bitDepth: 16 });
+  const data = await page.evaluateHandle(
+    (bytes) => {
+      const transfer = new DataTransfer();
+      transfer.items.add(new File([Uint8Array.from(bytes)], "Oar strokes.wav", { type: "audio/wav" }));
+      return transfer;
+    },
+    [...wav],
+  );
+  await page.getByTestId("note-editor").dispatchEvent("dragover", { dataTransfer: data });
+  await page.getByTestId("note-editor").dispatchEvent("drop", { dataTransfer: data });
+  await expect(page.getByText("5 beginnings were heard")).toBeVisible();
+  await expect(page.getByText("130.00 BPM: a loop of 4 beats")).toBeVisible();
+  await page.getByRole("button", { name: "Take", exact: true }).click();
+  await expect(page.getByTestId("gate-editor")).toBeVisible();
+  await expect(slider(page, "Tempo")).toHaveAttribute("aria-valuenow", "130");
+  await typeValue(page, "Hold", "60");
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const { left, sampleRate } = await recording(page, 1.8);
+  const level = (n: number): number => rms(left.subarray(Math.round((n + 0.15) * step * sampleRate), Math.round((n + 0.5) * step * sampleRate))); // prettier-ignore
+  for (let n = 0; n < 16; n++)
+    if (hits.includes(n)) expect(level(n), `step ${n}`).toBeGreaterThan(0.02);
+    else expect(level(n), `step ${n}`).toBeLessThan(2e-3);
+  await page.keyboard.press("Control+z");
+  await page.keyboard.press("Control+z");
+  await expect(slider(page, "Tempo")).toHaveAttribute("aria-valuenow", "120");
 });

@@ -67,7 +67,8 @@ const moduleOf = (k: KindShape, id: string, data: fc.Arbitrary<object>): fc.Arbi
   }) as unknown as fc.Arbitrary<Module>;
 
 const plain = fc.constant({});
-const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints }));
+const triggers = fc.uniqueArray(fc.integer({ min: 0, max: 9000 }), { maxLength: 6 }).map((t) => [...t].sort((a, b) => a - b)); // prettier-ignore
+const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints, triggers }));
 
 const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 20 }) })); // prettier-ignore
 

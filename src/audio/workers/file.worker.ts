@@ -1,6 +1,7 @@
 import * as Comlink from "comlink";
 import type { Program } from "@/core/engine/program";
 import { renderProgram, type RenderOptions, type RenderSummary } from "@/core/engine/render";
+import { findOnsets, levels, type Onset } from "@/core/measure/onsets";
 import { readMidi, type MidiOpened } from "@/core/format/midi";
 import { WavWriter, type BitDepth } from "@/core/format/wav";
 
@@ -10,6 +11,16 @@ export interface RenderedFile extends RenderSummary {
 
 /** A render gives way to messages (a cancel among them) this often. */
 const SLICE_MS = 60;
+
+/** What was heard in a recording. */
+export interface Heard {
+  readonly onsets: readonly Onset[];
+  /** Root mean squares of equal pieces. */
+  readonly levels: Float64Array;
+  readonly lengthSec: number;
+}
+
+const LEVELS = 256;
 
 const breathe = (): Promise<void> =>
   new Promise((resolve) => {
@@ -25,6 +36,19 @@ const isCancelled = (): boolean => order.cancelled;
 const api = {
   readMidi(bytes: Uint8Array): MidiOpened {
     return readMidi(bytes);
+  },
+
+  /** What begins in a recording and how loud it is: one side of it, a quarter of a thousand pieces. */
+  listen(side: Float32Array, sampleRate: number, onProgress: (fraction: number) => void): Heard {
+    const steps = findOnsets(side, sampleRate);
+    let told = 0;
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return { onsets: step.value, levels: levels(side, LEVELS), lengthSec: side.length / sampleRate };
+      if (step.value - told < 0.02) continue;
+      told = step.value;
+      onProgress(told);
+    }
   },
 
   /** Null when it was cancelled. The file is put together from pieces that the browser may keep on disk. */

@@ -7,12 +7,11 @@ import { FILTER } from "../patch/kinds/filter";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
 import type { Part, Patch, Project, Song } from "../patch/project";
-import { loopTicks, oneNoteRule, partEvents, partSeed } from "../pattern/events";
+import { oneNoteRule, partEvents, partSeed, songFrame } from "../pattern/events";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
-import { barTicks, beatTicks } from "../time/meter";
-import { ticksPerSecond } from "../time/span";
+import { beatTicks } from "../time/meter";
 import {
   EVENT,
   EVENT_ROW,
@@ -35,9 +34,7 @@ function tableOf(tuning: Tuning): Float64Array {
 function songProgram(project: Project): SongProgram {
   const { song } = project;
   return {
-    ticksPerSec: ticksPerSecond(song.tempoBpm),
-    loopTicks: loopTicks(song),
-    barTicks: barTicks(song.meter),
+    ...songFrame(song),
     beatTicks: beatTicks(song.meter),
     tuning: song.tuning && tableOf(song.tuning),
     trim: dbToGain(project.outputTrim),
@@ -135,13 +132,8 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
   }
   const drawn = patch.modules.filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
   const gain = modules.find((m) => m.kind === "amp")!.gain;
-  const place = {
-    loopTicks: loopTicks(song),
-    barTicks: barTicks(song.meter),
-    ticksPerSec: ticksPerSecond(song.tempoBpm),
-  };
   return {
-    motion: withCycles(compiler.finish(drawn), place),
+    motion: withCycles(compiler.finish(drawn), songFrame(song)),
     modules,
     buses: count,
     copies,

@@ -1,7 +1,7 @@
 import { parseMidi, type MidiData, type MidiEvent } from "midi-file";
-import { MAX_NOTES, MAX_TICK } from "../patch/project";
+import { MAX_NOTES } from "../patch/project";
 import type { NoteEvent } from "../pattern/noteEvent";
-import { TICKS_PER_QUARTER } from "../time/noteValue";
+import { MAX_TICK, TICKS_PER_QUARTER } from "../time/noteValue";
 import type { Meter } from "../time/meter";
 
 /** Reads Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. */

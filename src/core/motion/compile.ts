@@ -49,6 +49,7 @@ export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
     period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
     phase: s.values.phase / 360,
     smoothingSec: s.values.smoothing / 1000,
+    triggers: s.choices.restart === "triggers" ? s.data.triggers : [],
   };
 }
 
@@ -68,6 +69,7 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
     period: stepLength * g.data.steps.length,
     phase: 0,
     smoothingSec: GATE_SMOOTHING_SEC,
+    triggers: [],
   };
 }
 

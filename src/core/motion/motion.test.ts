@@ -16,14 +16,19 @@ const RATE = 48_000;
 const RAMP = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] as const; // prettier-ignore
 
 /** A straight rise from 0 to 1 in each cycle. */
-const rise = (id: string, hz: number, restart: "song" | "bar" | "note" | "once" = "note"): Module => {
+const rise = (
+  id: string,
+  hz: number,
+  restart: "song" | "bar" | "note" | "once" | "triggers" = "note",
+  triggers: number[] = [],
+): Module => {
   const made = newShape(id, id);
   return {
     ...made,
     values: { phase: 0, smoothing: 0 },
     choices: { restart },
     times: { rate: { unit: "hz", hz } },
-    data: { points: RAMP },
+    data: { points: RAMP, triggers },
   };
 };
 
@@ -108,6 +113,22 @@ describe("what a route does to its source", () => {
     expect(at(a!, 0.2)).toBeCloseTo(60 + 3, 2);
     expect(at(b!, 0.2)).toBeCloseTo(62 + 9, 2);
   });
+
+  test("a shape with triggers runs through once at each, the first of a pass after the last of the one before", () => {
+    // 120 BPM, one bar of 2 s: 1920 ticks a second; a rise of 0.5 s at 0.25 s and 1 s, the second cut by one at 1.25 s.
+    const modules = [rise("r", 2, "triggers", [480, 1920, 2400])];
+    const [n] = ofSource({ ...one, modules, routes: [{ source: "r", target: "osc.pitch", amount: 1 }] }, "r");
+    for (const [sec, value] of [[0.1, 1], [0.35, 0.2], [0.6, 0.7], [0.9, 1], [1.2, 0.4], [1.5, 0.5], [1.9, 1]] as const)
+      expect(at(n!, sec), `${sec} s`).toBeCloseTo(value, 2);
+    // Without a trigger it stays at its end; one that falls just before the turn goes on after it.
+    const [still] = ofSource({ ...one, modules: [rise("r", 2, "triggers")], routes: [{ source: "r", target: "osc.pitch", amount: 1 }] }, "r");
+    expect(at(still!, 0.7)).toBe(1);
+    const [over] = ofSource({ ...one, modules: [rise("r", 2, "triggers", [3648])], routes: [{ source: "r", target: "osc.pitch", amount: 1 }] }, "r");
+    expect([at(over!, 0.1), at(over!, 1.95)].map((v) => Math.round(100 * v))).toEqual([40, 10]);
+    // Twice as fast where its rate is moved by an octave.
+    const faster = { ...one, modules: [rise("r", 2, "triggers", [480]), rise("up", 0.001, "song")], routes: [{ source: "r", target: "osc.pitch", amount: 1 }, { source: "up", target: "r.rate", amount: 1, reversed: true }] } as const;
+    expect(at(ofSource(faster, "r")[0]!, 0.35)).toBeCloseTo(0.4, 2);
+  }); // prettier-ignore
 
   test("a free lane of the arpeggio gives each note the value of its step", () => {
     const lanes = { freeA: { ...newLane("freeA", 3), values: [0, 25, 100] }, freeB: { ...newLane("freeB", 2), values: [50, 10] } }; // prettier-ignore
@@ -216,7 +237,7 @@ describe("modulators whose own values move", () => {
   test("phase and smoothing move", () => {
     const [n] = ofSource({ ...one, modules: [rise("r", 0.5)], routes: [{ source: "velocity", target: "r.phase", amount: 90 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
     expect(at(n!, 0.5)).toBeCloseTo(0.5, 3);
-    const step = { ...rise("r", 1), data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } } as Module; // prettier-ignore
+    const step = { ...rise("r", 1), data: { triggers: [], points: [{ x: 0, y: 0, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } } as Module; // prettier-ignore
     const [s] = ofSource({ ...one, modules: [step], routes: [{ source: "velocity", target: "r.smoothing", amount: 100 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
     // 95 % within the smoothing of 100 ms: 1 - e^-3; 63 % after a third of it.
     expect(at(s!, 0.6)).toBeCloseTo(1 - Math.exp(-3), 2);

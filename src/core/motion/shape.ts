@@ -12,21 +12,60 @@ export interface CompiledShape {
   readonly phase: number;
   /** Seconds in which a jump has settled to 95 %; 0 does not smooth. */
   readonly smoothingSec: number;
+  /** Ticks of the pass at which it runs through once, in order; empty for other restarts. */
+  readonly triggers: readonly number[];
+}
+
+/** What a part's shared motion needs to know of the song. */
+export interface SongFrame {
+  readonly loopTicks: number;
+  readonly barTicks: number;
+  readonly ticksPerSec: number;
 }
 
 /** Whether all notes share a shape's value: it then depends on the song's position alone. */
-export const isSharedShape = (restart: Restart): boolean => restart === "song" || restart === "bar";
+export const isSharedShape = (restart: Restart): boolean =>
+  restart === "song" || restart === "bar" || restart === "triggers";
 
 const wrap = (phase: number): number => phase - Math.floor(phase);
 
-/** Phase 0 to 1 of a shape that restarts with the song or with each bar. */
-export function sharedPhase(shape: CompiledShape, loopTick: number, barTicks: number, ticksPerSec: number): number {
-  const since = shape.restart === "bar" ? loopTick - Math.floor(loopTick / barTicks) * barTicks : loopTick;
-  return wrap((shape.synced ? since : since / ticksPerSec) / shape.period + shape.phase);
+/**
+ * Where a shared shape last started again, in ticks of the pass: before its start where the last trigger belongs to the
+ * pass before. -Infinity where nothing triggers it.
+ */
+export function restartTick(shape: CompiledShape, loopTick: number, { loopTicks, barTicks }: SongFrame): number {
+  if (shape.restart === "bar") return Math.floor(loopTick / barTicks) * barTicks;
+  if (shape.restart !== "triggers") return 0;
+  const { triggers } = shape;
+  const before = lastUpTo(triggers, loopTick);
+  if (before !== -1) return triggers[before]!;
+  const last = lastUpTo(triggers, loopTicks - 1);
+  return last === -1 ? -Infinity : triggers[last]! - loopTicks;
 }
 
-/** Phase of a shape that starts with its note: cycling, or once through and then held at 1. */
+/** Index of the last of rising numbers that is not above a value; -1 for none. */
+function lastUpTo(rising: readonly number[], value: number): number {
+  let low = 0;
+  let high = rising.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (rising[middle]! <= value) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** The phase of a shape whose cycles since its restart are known: cycling, or once through and then held at 1. */
+export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
+  shape.restart === "once" || shape.restart === "triggers" ? Math.min(1, cycles) : wrap(cycles);
+
+/** Phase 0 to 1 of a shape that all notes share. */
+export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {
+  const since = loopTick - restartTick(shape, loopTick, song);
+  return phaseOfCycles(shape, (shape.synced ? since : since / song.ticksPerSec) / shape.period + shape.phase);
+}
+
+/** Phase of a shape that starts with its note. */
 export function notePhase(shape: CompiledShape, ticks: number, sec: number): number {
-  const phase = (shape.synced ? ticks : sec) / shape.period + shape.phase;
-  return shape.restart === "once" ? Math.min(1, phase) : wrap(phase);
+  return phaseOfCycles(shape, (shape.synced ? ticks : sec) / shape.period + shape.phase);
 }

@@ -1,15 +1,8 @@
 import { curveAt } from "../curve/curve";
 import { exp, exp2 } from "../dsp/portableMath";
 import { isConstant, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
-import { sharedPhase } from "./shape";
+import { phaseOfCycles, restartTick, type SongFrame } from "./shape";
 import { SETTLE, termValue } from "./terms";
-
-/** What a part's shared motion needs to know of the song. */
-export interface SongFrame {
-  readonly loopTicks: number;
-  readonly barTicks: number;
-  readonly ticksPerSec: number;
-}
 
 /** -120 dB: what is left of a smoothed jump after this many times its settling time. */
 const SETTLED = 14 / SETTLE;
@@ -109,10 +102,12 @@ export class SharedMotion {
   private shape(op: ShapeOp, state: ShapeState, loopTick: number, song: SongFrame, sec: number): number {
     const { shape, moved } = op;
     const turn = moved?.phase == null ? shape.phase : this.values[~moved.phase]! / 360;
-    let phase: number;
-    if (moved?.rate == null) phase = sharedPhase(shape, loopTick, song.barTicks, song.ticksPerSec) - shape.phase + turn;
-    else phase = turn + this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
-    const target = curveAt(shape.curve, phase - Math.floor(phase));
+    let cycles: number;
+    if (moved?.rate == null) {
+      const since = loopTick - restartTick(shape, loopTick, song);
+      cycles = (shape.synced ? since : since / song.ticksPerSec) / shape.period;
+    } else cycles = this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
+    const target = curveAt(shape.curve, phaseOfCycles(shape, turn + cycles));
     const smoothingSec = moved?.smoothing == null ? shape.smoothingSec : this.values[~moved.smoothing]! / 1000;
     if (smoothingSec > 0 && state.settled) {
       const exponent = (-SETTLE * sec) / smoothingSec;
@@ -135,8 +130,14 @@ export class SharedMotion {
     sec: number,
     ratio: number,
   ): number {
-    const restart = op.shape.restart === "bar" ? Math.floor(loopTick / song.barTicks) * song.barTicks : 0;
-    if (op.cycles !== null) return cyclesAt(op.cycles, loopTick) - cyclesAt(op.cycles, restart);
+    const restart = restartTick(op.shape, loopTick, song);
+    if (restart === -Infinity) return Infinity;
+    if (op.cycles !== null) {
+      const now = cyclesAt(op.cycles, loopTick);
+      if (restart >= 0) return now - cyclesAt(op.cycles, restart);
+      // Its trigger belongs to the pass before.
+      return now + cyclesAt(op.cycles, song.loopTicks) - cyclesAt(op.cycles, restart + song.loopTicks);
+    }
     const { shape } = op;
     const since = loopTick - restart;
     const rate = (ratio * (shape.synced ? song.ticksPerSec : 1)) / shape.period;

@@ -24,7 +24,8 @@ const RISE_AND_FALL: readonly CurvePoint[] = [
 ];
 
 /** A new shape restarts with the bar, so that it cannot slide off it. */
-export const newShape = (id: string, name: string): Shape => newModule(SHAPE, id, name, { points: RISE_AND_FALL });
+export const newShape = (id: string, name: string): Shape =>
+  newModule(SHAPE, id, name, { points: RISE_AND_FALL, triggers: [] });
 
 /** A new gate opens on every second of sixteen steps. */
 export const newGate = (id: string, name: string): Gate =>

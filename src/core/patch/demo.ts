@@ -50,6 +50,7 @@ function swell(): Shape {
     values: { ...made.values, smoothing: 4 },
     times: { rate: { unit: "note", num: 1, den: 2 } },
     data: {
+      triggers: [],
       points: [
         { x: 0, y: 0, tension: 55 },
         { x: 0.25, y: 0.72, tension: -40 },

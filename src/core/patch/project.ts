@@ -14,8 +14,6 @@ export const FORMAT = "clovik-project";
 export const VERSION = 2;
 export const MAX_NOTES = 4096;
 export const MAX_PARTS = 8;
-/** No note starts later or lasts longer: 32 bars of 64 whole notes. */
-export const MAX_TICK = 32 * 64 * 3840;
 /** Envelopes and shapes of a part together. */
 export const MAX_MODULATORS = 12;
 export const MAX_ROUTES = 32;

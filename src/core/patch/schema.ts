@@ -6,16 +6,13 @@ import { pointsSchema } from "./kinds/shape";
 import { ARPEGGIO_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
-import {
-  ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, MAX_TICK, VERSION,
-  type Note, type Patch, type Project,
-} from "./project"; // prettier-ignore
+import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Patch, type Project } from "./project"; // prettier-ignore
 import type { Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
 import { CHORD_KINDS } from "../pitch/chord";
 import { MAX_INVERSION, MAX_STACK } from "../pitch/noteChord";
 import { SCALES } from "../pitch/note";
-import { MAX_NOTE_VALUE } from "../time/noteValue";
+import { MAX_TICK, MAX_NOTE_VALUE } from "../time/noteValue";
 import { HZ_RANGE } from "../time/span";
 
 const numberOf = (p: Parameter) => {

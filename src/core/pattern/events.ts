@@ -5,6 +5,7 @@ import type { Key } from "../pitch/note";
 import { keysOfNote, type NoteChord } from "../pitch/noteChord";
 import { barTicks } from "../time/meter";
 import { TICKS_PER_WHOLE } from "../time/noteValue";
+import { ticksPerSecond } from "../time/span";
 import { straightTick, swingTick, type Swing } from "../time/swing";
 import { arpeggiate, arpeggioSteps, type ArpeggioSong, type Step } from "./arpeggio";
 import { hash01, hash32, hashText } from "./chance";
@@ -12,6 +13,13 @@ import type { PlayedNote } from "./noteEvent";
 import { oneNote } from "./oneNote";
 
 export const loopTicks = (song: Song): number => song.loopBars * barTicks(song.meter);
+
+/** Position and speed of a song, as shapes that all notes share are worked out by. */
+export const songFrame = (song: Song): { loopTicks: number; barTicks: number; ticksPerSec: number } => ({
+  loopTicks: loopTicks(song),
+  barTicks: barTicks(song.meter),
+  ticksPerSec: ticksPerSecond(song.tempoBpm),
+});
 
 /** The swing of a song. */
 export const songSwing = (song: Song): Swing => ({

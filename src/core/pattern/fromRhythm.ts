@@ -1,3 +1,5 @@
+import { MAX_TRIGGERS } from "../patch/kinds/shape";
+import { MAX_TICK } from "../time/noteValue";
 import { newLane, PLAY, REST, TIE, MAX_LANE_STEPS, type StepLane } from "../patch/lanes";
 
 /** Something that begins in a rhythm: of notes, or of a recording. */
@@ -50,6 +52,10 @@ function shortest(row: Steps): Steps {
   }
   return row;
 }
+
+/** Places at which something is triggered: whole ticks in order, none twice. */
+export const triggersOf = (ticks: readonly number[]): number[] =>
+  [...new Set(ticks.map((t) => Math.round(t)))].filter((t) => t >= 0 && t <= MAX_TICK).sort((a, b) => a - b).slice(0, MAX_TRIGGERS); // prettier-ignore
 
 /** Lanes of an arpeggio that play a rhythm: which steps play, and how loud, against the velocity of 100. */
 export function lanesOfSteps({ steps, velocities }: Steps): { play: StepLane; velocity: StepLane } {

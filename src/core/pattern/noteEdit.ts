@@ -1,4 +1,5 @@
-import { MAX_NOTES, MAX_TICK, type Note } from "../patch/project";
+import { MAX_NOTES, type Note } from "../patch/project";
+import { MAX_TICK } from "../time/noteValue";
 
 /** Pure edits of a part's notes, in whole ticks and within what a document holds. Each returns the same array when nothing changes. */
 

@@ -1,4 +1,5 @@
-import { MAX_NOTES, MAX_TICK, type Note } from "../patch/project";
+import { MAX_NOTES, type Note } from "../patch/project";
+import { MAX_TICK } from "../time/noteValue";
 import { inScale, moveInScale, type Key } from "../pitch/note";
 import { hash01 } from "./chance";
 

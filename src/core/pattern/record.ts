@@ -1,4 +1,5 @@
-import { MAX_TICK, type Note } from "../patch/project";
+import type { Note } from "../patch/project";
+import { MAX_TICK } from "../time/noteValue";
 import { straightTick, type Swing } from "../time/swing";
 
 /** A note as it was played by hand: where the song was heard when the key was pressed, and how long it was held. */

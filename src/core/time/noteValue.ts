@@ -10,6 +10,8 @@ export const MAX_NOTE_VALUE: NoteValue = { num: 96, den: 192 };
 /** 960 ticks a quarter: plain, dotted and triplet values down to 1/64 are whole ticks. */
 export const TICKS_PER_QUARTER = 960;
 export const TICKS_PER_WHOLE = 4 * TICKS_PER_QUARTER;
+/** Nothing starts later or lasts longer: 32 bars of 64 whole notes. */
+export const MAX_TICK = 32 * 64 * TICKS_PER_WHOLE;
 
 /** Length in ticks; exact for every value of `NOTE_VALUES`, rounded to a tick for other fractions. */
 export const noteValueTicks = (v: NoteValue): number => Math.round((v.num * TICKS_PER_WHOLE) / v.den);

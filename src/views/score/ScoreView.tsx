@@ -1,8 +1,8 @@
 "use client";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, type DragEvent } from "react";
 import { later } from "@/ui/later";
 import { useSize } from "@/ui/useSize";
-import { usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
 import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
@@ -18,6 +18,7 @@ const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.Note
 const GateEditor = later(() => import("./editors/GateEditor").then((m) => m.GateEditor));
 const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
 const ArpeggioEditor = later(() => import("./editors/ArpeggioEditor").then((m) => m.ArpeggioEditor));
+const Importing = later(() => import("./import/Importing").then((m) => m.Importing));
 const HeardEditor = later(() => import("./editors/HeardEditor").then((m) => m.HeardEditor));
 
 /** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
@@ -26,8 +27,26 @@ export function ScoreView() {
   const live = useTimeline(Math.max(1, size.width - LABEL_WIDTH - GUTTER));
   const { fromTick, ticks, width, loop } = live;
   const timeline = useMemo(() => ({ fromTick, ticks, width, loop }), [fromTick, ticks, width, loop]);
+  const { view } = useStudio();
+  const editable = useEditable();
+  const importing = useView((v) => v.importing);
+  const hasFile = (e: DragEvent): boolean => editable && e.dataTransfer.types.includes("Files");
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_256px] xl:grid-cols-[minmax(0,1fr)_276px]">
+    <div
+      className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_256px] xl:grid-cols-[minmax(0,1fr)_276px]"
+      onDragOver={(e) => {
+        if (!hasFile(e)) return;
+        e.preventDefault();
+        e.dataTransfer.dropEffect = "copy";
+      }}
+      onDrop={(e) => {
+        const [file] = e.dataTransfer.files;
+        if (!hasFile(e) || !file) return;
+        e.preventDefault();
+        view.setState({ importing: file });
+      }}
+    >
+      {importing && <Importing key={importing.name + String(importing.lastModified)} file={importing} />}
       <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_fit-content(61%)_auto_minmax(0,1fr)]">
         <Ruler timeline={timeline} />
         <WheelArea timeline={timeline}>

@@ -14,7 +14,7 @@ const MADE = { shape: newShape, envelope: newEnvelope, gate: newGate };
 const CALLED = { shape: "Shape", envelope: "Envelope", gate: "Gate" };
 
 /** What a new gate does: closed, it silences the part. */
-function gateRoute(part: Part, gate: string): Route[] {
+export function gateRoute(part: Part, gate: string): Route[] {
   const amp = modulesOf(part.patch.modules, AMP)[0];
   if (!amp) return [];
   return [{ ...newRoute(newId(), gate, addressOfRow(amp, AMP.rows.level), -100), amplitude: true, reversed: true }];

@@ -42,6 +42,7 @@ export const RESTART_TEXT: Record<Restart, string> = {
   bar: "each bar",
   note: "each note",
   once: "once a note",
+  triggers: "at triggers",
 };
 
 export const WAVE_TEXT: Record<Oscillator["choices"]["wave"], string> = {

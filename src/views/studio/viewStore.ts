@@ -64,6 +64,8 @@ export interface ViewState {
   readonly theme: Theme;
   /** The module whose name is to be typed next. */
   readonly renaming: string | null;
+  /** A MIDI or sound file that is being taken in. */
+  readonly importing: File | null;
   /** Whether there are keys to play by hand. */
   readonly handsOpen: boolean;
   readonly shortcutsOpen: boolean;
@@ -97,6 +99,7 @@ export const createViewStore = (): ViewStore =>
     laneSteps: new Set(),
     theme: "system",
     renaming: null,
+    importing: null,
     handsOpen: false,
     shortcutsOpen: false,
     commandsOpen: false,

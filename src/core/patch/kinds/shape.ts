@@ -1,5 +1,6 @@
 import * as z from "../zod";
 import { MAX_POINTS } from "../../curve/curve";
+import { MAX_TICK } from "../../time/noteValue";
 import { row } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
 
@@ -17,7 +18,14 @@ export const pointsSchema = z.readonly(
   ),
 );
 
-const RESTARTS = ["song", "bar", "note", "once"] as const;
+/** Triggers that a shape holds at the most. */
+export const MAX_TRIGGERS = 4096;
+const triggers = z
+  .listOf(z.whole(0, MAX_TICK), 0, MAX_TRIGGERS)
+  .check(z.refine((t) => t.every((v, i) => i === 0 || v > t[i - 1]!), "triggers must be in order of time"));
+
+const RESTARTS = ["song", "bar", "note", "once", "triggers"] as const;
+
 export type Restart = (typeof RESTARTS)[number];
 
 /** A drawn curve that runs in time. */
@@ -32,7 +40,7 @@ export const SHAPE = defineKind({
     smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps and corners over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),
   },
   choices: {
-    /** With the song's position, with each bar, with each note, or once through with each note. */
+    /** With the song's position, with each bar, with each note, once through with each note, or with each trigger. */
     restart: { label: "Restarts", options: RESTARTS, default: "bar" },
   },
   times: {
@@ -45,7 +53,11 @@ export const SHAPE = defineKind({
       move: { unit: "oct", reach: 8, first: 1 },
     },
   },
-  data: { points: pointsSchema },
+  data: {
+    points: pointsSchema,
+    /** Places of the song at which it runs through once, in ticks and in order, where it restarts with triggers. */
+    triggers: z._default(z.readonly(triggers), []),
+  },
 }); // prettier-ignore
 
 export type Shape = ModuleOf<typeof SHAPE>;

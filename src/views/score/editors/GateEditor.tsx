@@ -5,9 +5,8 @@ import { sharedPhase } from "@/core/motion/shape";
 import { GATE, type Gate } from "@/core/patch/kinds/gate";
 import { newLane, PLAY, REST, TIE } from "@/core/patch/lanes";
 import type { Step } from "@/core/pattern/arpeggio";
-import { loopTicks } from "@/core/pattern/events";
+import { loopTicks, songFrame } from "@/core/pattern/events";
 import { barTicks, formatPosition } from "@/core/time/meter";
-import { ticksPerSecond } from "@/core/time/span";
 import { editModule } from "@/state/edits";
 import { newGesture } from "@/ui/gesture";
 import { useReadOut } from "@/ui/ReadOut";
@@ -69,7 +68,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
   };
   const describe = (step: Step, x: number): string => {
     const tick = Math.max(0, xToTick(view.timeline, x));
-    const open = curveAt(compiled.curve, sharedPhase(compiled, tick, bar, ticksPerSecond(song.tempoBpm)));
+    const open = curveAt(compiled.curve, sharedPhase(compiled, tick, songFrame(song)));
     const index = indices[step.ofPass]!;
     const where = formatPosition(Math.floor(step.tick), song.meter).replace(/\+.*/, "");
     return `${where}  step ${index + 1}: ${laneValueText("play", values[index]!)}  ${Math.round(open * 100)} %`;
@@ -112,13 +111,12 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
       paintGrid(s, t, song.meter, Infinity);
       const room = s.height - HEIGHT_OF_STEPS;
       const line = new Path2D();
-      const perSec = ticksPerSecond(song.tempoBpm);
+      const frame = songFrame(song);
       for (let x = 0; x <= s.width; x++) {
         const tick = xToTick(t, x);
         if (tick < 0 || tick > end) continue;
         const y =
-          6 +
-          (1 - curveAt(compiled.curve, sharedPhase(compiled, Math.min(tick, end - 1e-3), bar, perSec))) * (room - 10);
+          6 + (1 - curveAt(compiled.curve, sharedPhase(compiled, Math.min(tick, end - 1e-3), frame))) * (room - 10);
         line.lineTo(x, y);
       }
       s.g.strokeStyle = s.palette.rhythm;
@@ -139,7 +137,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
         s.g.globalAlpha = 1;
       });
     },
-    [timeline, steps, indices, song, compiled, end, bar, at, values],
+    [timeline, steps, indices, song, compiled, end, at, values],
   );
   const canvas = useCanvas(paint);
   return (

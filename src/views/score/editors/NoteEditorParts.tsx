@@ -127,8 +127,13 @@ export function Starts({ onNote, editable }: { onNote: () => void; editable: boo
         <button type="button" className="chip" disabled={!editable} onClick={() => field("Chord")?.focus()}>
           A chord
         </button>
-        <button type="button" className="chip" disabled={!editable} onClick={() => field("MIDI file")?.click()}>
-          A MIDI file
+        <button
+          type="button"
+          className="chip"
+          disabled={!editable}
+          onClick={() => field("MIDI or sound file")?.click()}
+        >
+          A MIDI or sound file
         </button>
       </div>
     </div>

@@ -4,8 +4,8 @@ import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { targetAt } from "@/core/patch/targets";
 import { shapeProgram } from "@/core/motion/compile";
 import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
-import { barTicks } from "@/core/time/meter";
-import { formatSpan, ticksPerSecond } from "@/core/time/span";
+import { songFrame } from "@/core/pattern/events";
+import { formatSpan } from "@/core/time/span";
 import { clipOf, copy } from "@/state/clipboard";
 import { editModule } from "@/state/edits";
 import { Select } from "@/ui/Select";
@@ -55,7 +55,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     (points: readonly CurvePoint[], label: string, gesture?: string) =>
       workspace.store.edit(
         label,
-        editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { points } })),
+        editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, points } })),
         gesture,
       ),
     [workspace, part.id, shape.id],
@@ -65,8 +65,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
-      if (isSharedShape(compiled.restart))
-        return sharedPhase(compiled, now.loopTick, barTicks(song.meter), ticksPerSecond(song.tempoBpm));
+      if (isSharedShape(compiled.restart)) return sharedPhase(compiled, now.loopTick, songFrame(song));
       return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
     };
   }, [shape, song, session]);

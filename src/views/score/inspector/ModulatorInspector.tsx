@@ -2,6 +2,7 @@ import { useCallback } from "react";
 import type { Modulator } from "@/core/patch/kinds";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
+import { triggersOf } from "@/core/pattern/fromRhythm";
 import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
 import { editModule, renameModule } from "@/state/edits";
 import type { Note } from "@/state/workspace";
@@ -18,6 +19,7 @@ export const RESTART_TITLES = {
   bar: "Starts again with every bar",
   note: "Starts again with every note",
   once: "Starts with every note, goes through once and stays at its end",
+  triggers: "Goes through once at each trigger: take them from notes, or from a file",
 } as const;
 
 export function ModuleName({ module }: { module: Modulator }) {
@@ -93,10 +95,44 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
           text={(r) => RESTART_TEXT[r]}
           title={(r) => RESTART_TITLES[r]}
         />
+        {shape.choices.restart === "triggers" && <Triggers shape={shape} />}
       </section>
       <MovesOf source={shape.id} />
     </>
   );
+}
+
+/** Where a shape is triggered, and how it comes by that. */
+function Triggers({ shape }: { shape: Shape }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const editable = useEditable();
+  const selected = useView((v) => v.selectedNotes);
+  const { triggers } = shape.data;
+  const chosen = part.notes.filter((n) => selected.has(n.id));
+  const from = chosen.length > 0 ? chosen : part.notes;
+  const set = (label: string, ticks: readonly number[]): void =>
+    void store.edit(
+      `${label} of ${shape.name}`,
+      editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } })),
+    );
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-1">
+      <span className="mr-1 text-[11px] text-ink2">{triggers.length === 1 ? "1 trigger" : `${triggers.length} triggers`}</span>
+      <button
+        type="button"
+        className="chip"
+        disabled={!editable || from.length === 0}
+        title={chosen.length > 0 ? "Where the chosen notes start" : "Where the notes of the part start"}
+        onClick={() => set("Take triggers", triggersOf(from.map((n) => n.startTick)))}
+      >
+        {chosen.length > 0 ? "From chosen notes" : "From the notes"}
+      </button>
+      <button type="button" className="chip" disabled={!editable || triggers.length === 0} onClick={() => set("Clear triggers", [])}>
+        Clear
+      </button>
+    </div>
+  ); // prettier-ignore
 }
 
 export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {

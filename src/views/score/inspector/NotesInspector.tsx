@@ -8,6 +8,7 @@ import { NOTE_ROWS } from "@/core/patch/rows";
 import { NOTE_VALUES, noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
 import type { MenuEntry } from "@/ui/menu";
+import { FileButton } from "@/ui/FileButton";
 import { SelectRow } from "@/ui/Select";
 import { ValueRow } from "@/ui/ValueRow";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
@@ -15,7 +16,6 @@ import { noteActions } from "../editors/noteActions";
 import { ChordAdder } from "./ChordAdder";
 import { ChordLie } from "./ChordLie";
 import { InspectorTitle } from "./InspectorTitle";
-import { MidiImporter } from "./MidiImporter";
 import { NoteChordSection } from "./NoteChordSection";
 import { keyValue, lengthValue, positionValue } from "./noteValues";
 import { NumberRow } from "./rows";
@@ -24,7 +24,9 @@ import { TuningSection } from "./TuningSection";
 const STRENGTH = wholeRow({ label: "Quantises", unit: "%", min: 1, max: 100, default: 100, step: 5, hint: "How far quantising moves notes to the grid of the snap." }); // prettier-ignore
 
 export function NotesInspector() {
+  const { view } = useStudio();
   const part = usePart();
+  const editable = useEditable();
   const selected = useView((v) => v.selectedNotes);
   const chosen = part.notes.filter((n) => selected.has(n.id));
   return (
@@ -47,7 +49,17 @@ export function NotesInspector() {
       {chosen.length > 1 && <ChordLie chosen={chosen} />}
       <ChordAdder />
       <NoteChordSection />
-      <MidiImporter />
+      <section>
+        <h3 className="heading mb-1">From a file</h3>
+        <FileButton
+          text="Take notes or rhythm from MIDI or sound…"
+          label="MIDI or sound file"
+          accept=".mid,.midi,audio/*"
+          disabled={!editable}
+          onFile={(importing) => view.setState({ importing })}
+        />
+        <p className="mt-1 text-[11px] text-ink2">Or drop one on the score.</p>
+      </section>
       <TuningSection />
     </>
   );

@@ -5,21 +5,23 @@ import { SONG_ROWS } from "@/core/patch/rows";
 import type { Note, Project } from "@/core/patch/project";
 import { barTicks } from "@/core/time/meter";
 import { Dialog, DialogButtons } from "@/ui/Dialog";
-import { newId } from "@/state/ids";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
+import { BecomesRows } from "./BecomesRows";
+import { rhythmEdit, type Becomes } from "./rhythmEdits";
+
+const OFFERED: readonly Becomes[] = ["notes", "gate", "steps", "triggers"];
 
 /** What a MIDI file holds, and which of it to take over. */
-export function MidiImportDialog({
-  opened,
-  onClose,
-}: {
-  opened: { fileName: string; file: MidiImport };
-  onClose: () => void;
-}) {
+export function MidiDialog({ fileName, file, onClose }: { fileName: string; file: MidiImport; onClose: () => void }) {
   const { workspace, view } = useStudio();
   const part = usePart();
   const song = useProject((s) => s.project.song);
-  const { file, fileName } = opened;
+  const project = useProject((s) => s.project);
+  const [choice, setChoice] = useState({
+    becomes: "notes" as Becomes,
+    step: { num: 1, den: 16 },
+    shapeId: null as string | null,
+  });
   const [takeTempo, setTakeTempo] = useState(file.tempoBpm !== null);
   const [takeMeter, setTakeMeter] = useState(file.meter !== null);
   const tempo =
@@ -29,28 +31,44 @@ export function MidiImportDialog({
   const bars = Math.min(32, Math.max(1, Math.ceil(lastTick / barTicks(meter))));
   const cut = lastTick > 32 * barTicks(meter);
   const take = (): void => {
-    const notes = file.notes.map((n): Note => ({
-      id: newId(),
+    const notes = file.notes.map((n): Omit<Note, "id"> => ({
       startTick: n.onTick,
       lengthTicks: n.offTick - n.onTick,
       key: n.key,
       velocity: n.velocity,
     }));
-    workspace.store.edit("Import MIDI", (p: Project) => ({
-      ...p,
-      song: { ...p.song, loopBars: bars, meter, tempoBpm: takeTempo && tempo !== null ? tempo : p.song.tempoBpm },
-      parts: p.parts.map((q) => (q.id === part.id ? { ...q, notes } : q)),
-    }));
-    view.setState({ selectedNotes: new Set(), zoom: 1, scrollTick: 0 });
+    const hits = file.notes.map((n) => ({ tick: n.onTick, offTick: n.offTick, velocity: n.velocity }));
+    const name = (file.name ?? fileName.replace(/\.[^.]+$/, "")).slice(0, 80) || "Rhythm";
+    const rhythm = {
+      name,
+      hits,
+      notes,
+      lengthTicks: bars * barTicks(meter),
+      step: choice.step,
+      levels: null,
+      shapeId: choice.shapeId,
+    };
+    const { edit, strip } = rhythmEdit(choice.becomes, rhythm, part, project);
+    const done = workspace.store.edit("Import MIDI", (p: Project) => {
+      const taken = edit(p);
+      return {
+        ...taken,
+        song: { ...taken.song, loopBars: bars, meter, tempoBpm: takeTempo && tempo !== null ? tempo : p.song.tempoBpm },
+      };
+    });
+    if (done) view.setState({ strip, selectedNotes: new Set(), zoom: 1, scrollTick: 0 });
     onClose();
   };
   return (
     <Dialog title="Import MIDI" onClose={onClose}>
       <p className="break-words">
         <b>{fileName}</b>
-        {file.name && ` (${file.name})`} holds {file.notes.length} notes over {bars} bars. They replace the notes of{" "}
-        {part.name}; one undo brings those back.
+        {file.name && ` (${file.name})`} holds {file.notes.length} notes over {bars} bars.
+        {choice.becomes === "notes" && ` They replace the notes of ${part.name}; one undo brings those back.`}
       </p>
+      <div className="mt-2">
+        <BecomesRows offered={OFFERED} {...choice} onChange={setChoice} />
+      </div>
       <div className="mt-3 flex flex-col gap-2">
         {tempo !== null && (
           <label className="flex items-center gap-2">
