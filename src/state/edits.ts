@@ -54,7 +54,11 @@ export const freezeArpeggio =
 export const editLane = (partId: string, id: LaneId, change: (lane: StepLane | undefined) => StepLane): Edit =>
   editPart(partId, (part) => {
     const { lanes } = part.arpeggio;
-    const lane = change(lanes[id]);
+    const changed = change(lanes[id]);
+    // Who draws values wants to hear them, and not a take that was kept.
+    const drawn =
+      changed.values !== lanes[id]?.values && changed.locked !== null && changed.locked === lanes[id]?.locked;
+    const lane = drawn ? { ...changed, locked: null } : changed;
     return lane === lanes[id] ? part : { ...part, arpeggio: { ...part.arpeggio, lanes: { ...lanes, [id]: lane } } };
   });
 

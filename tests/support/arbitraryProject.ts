@@ -148,8 +148,18 @@ const lane = (row: Parameter): fc.Arbitrary<StepLane> =>
       steps: fc.array(fc.tuple(valueOf(row), range(0, (row.max - row.min) / 2)), { minLength: 1, maxLength: 20 }),
       freshBars: fc.integer({ min: 0, max: 4 }),
       take: fc.integer({ min: 0, max: 9 }),
+      kept: fc.array(
+        fc.record({ name: fc.constant("Bar 2"), values: fc.array(valueOf(row), { minLength: 1, maxLength: 9 }) }),
+        { maxLength: 2 },
+      ),
+      lock: fc.boolean(),
     })
-    .map(({ steps, ...rest }) => ({ ...rest, values: steps.map(([v]) => v), ranges: steps.map(([, r]) => r) }));
+    .map(({ steps, lock, ...rest }) => ({
+      ...rest,
+      locked: lock && rest.kept.length > 0 ? 0 : null,
+      values: steps.map(([v]) => v),
+      ranges: steps.map(([, r]) => r),
+    }));
 
 const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   on: fc.boolean(),

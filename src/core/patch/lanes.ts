@@ -32,7 +32,7 @@ export const LANES = {
   octave: { row: wholeRow({ label: "Octave", unit: "oct", min: -3, max: 3, default: 0 }), around: true },
   transpose: { row: wholeRow({ label: "Transpose", unit: "", min: -24, max: 24, default: 0, hint: "In semitones, or in steps of the key." }), around: true },
   gate: { row: row({ label: "Gate", unit: "%", min: 1, max: 200, default: 60, step: 5, fine: 1, hint: "How much of its step a note is held." }), around: false },
-  slide: { row: row({ label: "Slide", unit: "", min: 0, max: 64, default: 0, step: 1, fine: 0.5, digits: 1, hint: "How long the next note takes to glide from this one's pitch to its own, as a note value: in sixty-fourths, so that 4 are 1/16." }), around: false },
+  slide: { row: row({ label: "Slide", unit: "", min: 0, max: 16, default: 0, step: 1, fine: 0.5, digits: 1, hint: "How long the next note takes to glide from this one's pitch to its own, as a note value: in sixty-fourths, so that 4 are 1/16." }), around: false },
   slideMs: { row: row({ label: "Slide ms", unit: "ms", min: 0, max: 500, default: 0, step: 10, fine: 1, hint: "How long the next note takes to glide from this one's pitch to its own, at any tempo." }), around: false },
   chance: { row: wholeRow({ label: "Chance", unit: "%", min: 0, max: 100, default: 100, step: 5, hint: "How likely a note is played. One that is left out uses up its place in the order." }), around: false },
   repeats: { row: wholeRow({ label: "Repeats", unit: "", min: 1, max: 8, default: 1, hint: "How often a note is played within its step." }), around: false },
@@ -61,7 +61,19 @@ export interface StepLane {
   readonly freshBars: number;
   /** Which of the draws of the project's seed is taken: another number gives other values. */
   readonly take: number;
+  /** Values that chance drew in a bar and somebody kept. */
+  readonly kept: readonly KeptTake[];
+  /** Which of those is played instead of what chance draws; null draws. */
+  readonly locked: number | null;
 }
+
+export interface KeptTake {
+  readonly name: string;
+  /** A value a step. */
+  readonly values: readonly number[];
+}
+
+export const MAX_KEPT = 32;
 
 /** A lane of `steps` steps, all at the lane's default. */
 export const newLane = (id: LaneId, steps: number): StepLane => ({
@@ -71,4 +83,6 @@ export const newLane = (id: LaneId, steps: number): StepLane => ({
   ranges: Array.from({ length: steps }, () => 0),
   freshBars: 1,
   take: 0,
+  kept: [],
+  locked: null,
 });

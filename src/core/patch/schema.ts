@@ -4,7 +4,7 @@ import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
 import { pointsSchema } from "./kinds/shape";
 import { ARPEGGIO_LATER } from "./defaults";
-import { LANES, LANE_DIRECTIONS, MAX_LANE_STEPS, type LaneKind } from "./lanes";
+import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
 import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Patch, type Project } from "./project"; // prettier-ignore
 import type { Parameter } from "./row";
@@ -190,7 +190,13 @@ const laneOf = (lane: LaneKind) =>
       ranges: z.listOf(z.within(0, lane.row.max - lane.row.min), 1, MAX_LANE_STEPS),
       freshBars: z.whole(0, 32),
       take: z.whole(0, 0xffff),
+      kept: z._default(
+        z.listOf(z.object({ name, values: z.listOf(numberOf(lane.row), 1, MAX_LANE_STEPS) }), 0, MAX_KEPT),
+        [],
+      ),
+      locked: z._default(z.nullable(z.whole(0, MAX_KEPT - 1)), null),
     })
+    .check(z.refine((l) => l.locked === null || l.locked < l.kept.length, "a lane is locked to a take that it has"))
     .check(z.refine((l) => l.values.length === l.ranges.length, "a lane has as many ranges as values"));
 const lanes = z.object(
   Object.fromEntries(Object.entries(LANES).map(([lane, kind]) => [lane, z.optional(laneOf(kind))])),

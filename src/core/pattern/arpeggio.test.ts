@@ -5,6 +5,7 @@ import { makeProject, note } from "../../../tests/support/projects";
 import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
 import type { Arpeggio, ArpOrder, Patch, Song } from "../patch/project";
 import { loopTicks, notesOf, partEvents } from "./events";
+import { drawnInBar, dropTake, keepTake, laneValue, writeTake } from "./lane";
 import {
   accentEvery,
   copyOf,
@@ -189,6 +190,39 @@ describe("when it starts again", () => {
     const notes = [note(0, 100, 48), note(50, 200, 52), note(1920, 10, 60)];
     const events = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, notes);
     expect(events.map((e) => e.key)).toEqual([48, 52, 60, 60]);
+  });
+});
+
+describe("takes of what chance drew", () => {
+  const drawn = laneOf("gate", [50, 50, 50, 50], { ranges: [40, 40, 0, 40], freshBars: 1 });
+  const places = Array.from({ length: 16 }, (_, i) => ({ count: i, ofPass: i, bar: Math.floor(i / 4) }));
+  const heardIn = (lane: StepLane, bar: number) => places.filter((p) => p.bar === bar).map((p) => laneValue(lane, "gate", 7, p)); // prettier-ignore
+  test("a bar's values are kept as they were heard, and then played in every bar", () => {
+    const second = drawnInBar(drawn, "gate", 7, places, 1);
+    expect(second).toEqual(heardIn(drawn, 1));
+    expect(second).not.toEqual(heardIn(drawn, 0));
+    const kept = keepTake(drawn, "Bar 2", second);
+    for (const bar of [0, 1, 2, 3]) expect(heardIn(kept, bar)).toEqual(second);
+    // Let go, chance draws as before; a second take of another bar is not the first one.
+    expect(heardIn({ ...kept, locked: null }, 2)).toEqual(heardIn(drawn, 2));
+    expect(drawnInBar(kept, "gate", 7, places, 2)).toEqual(heardIn(drawn, 2));
+  });
+  test("takes are left out, written into the lane, and no more of them than fit", () => {
+    const two = keepTake(keepTake(drawn, "a", [1, 2, 3, 4]), "b", [5, 6, 7, 8]);
+    expect(dropTake(two, 0)).toMatchObject({ kept: [{ name: "b" }], locked: 0 });
+    expect(dropTake(two, 1)).toMatchObject({ kept: [{ name: "a" }], locked: null });
+    expect(writeTake(two, 0)).toMatchObject({ values: [1, 2, 3, 4], ranges: [0, 0, 0, 0], locked: null });
+    let many = drawn;
+    for (let i = 0; i < 40; i++) many = keepTake(many, `${i}`, [i + 1]);
+    expect(many.kept).toHaveLength(32);
+    // Another length repeats the take.
+    expect(heardIn({ ...keepTake(drawn, "short", [9, 11]) }, 0)).toEqual([9, 11, 9, 11]);
+  });
+  test("steps that a bar does not come to stay as they are set", () => {
+    const long = laneOf("gate", new Array<number>(8).fill(60), { ranges: new Array<number>(8).fill(30) });
+    const values = drawnInBar(long, "gate", 7, places, 1);
+    expect(values.slice(0, 4)).toEqual([60, 60, 60, 60]);
+    expect(values.slice(4).every((v) => v !== 60)).toBe(true);
   });
 });
 

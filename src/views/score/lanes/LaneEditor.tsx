@@ -3,7 +3,7 @@ import { LANES, LANE_IDS, newLane, type LaneKind, type StepLane } from "@/core/p
 import { newArpeggio } from "@/core/patch/defaults";
 import { partSeed, stepsOfPart } from "@/core/pattern/events";
 import { mirror, setRanges, setSteps, shift } from "@/core/pattern/fill";
-import { laneValue } from "@/core/pattern/lane";
+import { laneValue, writeTake } from "@/core/pattern/lane";
 import { formatPosition } from "@/core/time/meter";
 import { clipOf, copy } from "@/state/clipboard";
 import { editLane } from "@/state/edits";
@@ -74,7 +74,11 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
   const [drag, setDrag] = useState<Stroke | { readonly run: number } | null>(null);
   const readOut = useReadOut();
   const known = part.arpeggio.lanes[id];
-  const lane = useMemo<StepLane>(() => known ?? { ...newLane(id, FIRST_STEPS), on: false }, [known, id]);
+  // A lane that is locked to a take shows that.
+  const lane = useMemo<StepLane>(() => {
+    const own = known ?? { ...newLane(id, FIRST_STEPS), on: false };
+    return own.locked === null ? own : { ...own, values: writeTake(own, own.locked).values };
+  }, [known, id]);
   const kind: LaneKind = LANES[id];
   const own = partSeed(seed, part);
   // What else an arpeggio holds leaves its steps where they are.

@@ -8,6 +8,7 @@ import { Select, SelectRow } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { NumberRow } from "../inspector/rows";
+import { LaneTakes } from "./LaneTakes";
 import { DIRECTION_TEXT, laneValueText } from "./laneText";
 
 const STEPS = wholeRow({ label: "Steps", unit: "", min: 1, max: MAX_LANE_STEPS, default: 16, hint: "Its own length: 12 against 16 come together after 48." }); // prettier-ignore
@@ -108,6 +109,9 @@ export function LaneInspector() {
             onChange={(take, _l, g) => edit("Choose a take", (l) => ({ ...l, take }), g)}
           />
         </>
+      )}
+      {(moved || lane.kept.length > 0) && (
+        <LaneTakes id={id} lane={lane} edit={(label, change) => edit(label, change)} />
       )}
       <h4 className="mt-2 text-[11px] font-semibold text-ink2">Fill</h4>
       <NumberRow
