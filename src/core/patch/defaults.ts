@@ -27,6 +27,32 @@ const RISE_AND_FALL: readonly CurvePoint[] = [
 export const newShape = (id: string, name: string): Shape =>
   newModule(SHAPE, id, name, { points: RISE_AND_FALL, triggers: [] });
 
+/** Goes round like a sine, from the middle up first: within 2 % of it, as bent segments go. */
+const ROUND: readonly CurvePoint[] = [
+  { x: 0, y: 0.5, tension: 30 },
+  { x: 0.25, y: 1, tension: -30 },
+  { x: 0.5, y: 0.5, tension: 30 },
+  { x: 0.75, y: 0, tension: -30 },
+  { x: 1, y: 0.5, tension: 0 },
+];
+
+/** A vibrato of 6 Hz, which starts with each note. */
+export const newVibrato = (id: string, name: string): Shape => {
+  const made = newModule(SHAPE, id, name, { points: ROUND, triggers: [] });
+  return { ...made, choices: { restart: "note" }, times: { rate: { unit: "hz", hz: 6 } } };
+};
+
+/** An envelope that falls at once: what plucks a filter. */
+export const newPluck = (id: string, name: string): Envelope => {
+  const made = newEnvelope(id, name);
+  const ms = (length: number) => ({ unit: "ms", ms: length }) as const;
+  return {
+    ...made,
+    values: { ...made.values, sustain: 0 },
+    times: { attack: ms(0), decay: ms(200), release: ms(200) },
+  };
+};
+
 /** A new gate opens on every second of sixteen steps. */
 export const newGate = (id: string, name: string): Gate =>
   newModule(GATE, id, name, { steps: Array.from({ length: 16 }, (_, i) => (i % 2 === 0 ? PLAY : REST)) });

@@ -7,7 +7,7 @@ import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useEditable, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
 import { modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
-import { addModulator, modulatorActions } from "./modulatorActions";
+import { ADDABLE, addModulator, modulatorActions } from "./modulatorActions";
 import { Playhead } from "./Playhead";
 import { type Timeline } from "./timeline";
 
@@ -162,7 +162,7 @@ function AddStrip() {
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
   return (
     <div className="flex gap-3 bg-paper px-3 py-1.5">
-      {(["shape", "envelope", "gate"] as const).map((kind) => (
+      {ADDABLE.map((kind) => (
         <button
           key={kind}
           type="button"

@@ -1,7 +1,9 @@
-import { newEnvelope, newGate, newRoute, newShape } from "@/core/patch/defaults";
+import { newEnvelope, newGate, newPluck, newRoute, newShape, newVibrato } from "@/core/patch/defaults";
 import { addressOfRow, modulesOf, type Modulator } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
-import { MAX_MODULATORS, type Part, type Route } from "@/core/patch/project";
+import { FILTER } from "@/core/patch/kinds/filter";
+import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import { MAX_MODULATORS, MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
 import { pasteModulator, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
@@ -10,8 +12,30 @@ import type { Studio } from "@/views/studio/studio";
 import { NOTES_STRIP } from "@/views/studio/viewStore";
 import { modulatorsOf, shapesLevel } from "./stripList";
 
-const MADE = { shape: newShape, envelope: newEnvelope, gate: newGate };
-const CALLED = { shape: "Shape", envelope: "Envelope", gate: "Gate" };
+/** What can be added: how it is made and called, and what it moves from the start. */
+const ADDED = {
+  shape: { make: newShape, name: "Shape", routes: () => [] },
+  envelope: { make: newEnvelope, name: "Envelope", routes: () => [] },
+  gate: { make: newGate, name: "Gate", routes: gateRoute },
+  vibrato: { make: newVibrato, name: "Vibrato", routes: vibratoRoutes },
+  pluck: { make: newPluck, name: "Pluck", routes: pluckRoutes },
+} satisfies Record<string, { make: (id: string, name: string) => Modulator; name: string; routes: (part: Part, id: string) => Route[] }>; // prettier-ignore
+export type Addable = keyof typeof ADDED;
+export const ADDABLE = Object.keys(ADDED) as Addable[];
+
+/** A fifth of a semitone either way, on every source. */
+function vibratoRoutes(part: Part, id: string): Route[] {
+  return modulesOf(part.patch.modules, OSCILLATOR).map((m) => ({
+    ...newRoute(newId(), id, addressOfRow(m, OSCILLATOR.rows.pitch), 0.2),
+    around: true,
+  }));
+}
+
+/** Three octaves of the first filter's cutoff. */
+function pluckRoutes(part: Part, id: string): Route[] {
+  const filter = modulesOf(part.patch.modules, FILTER)[0];
+  return filter ? [newRoute(newId(), id, addressOfRow(filter, FILTER.rows.cutoff), 3)] : [];
+}
 
 /** What a new gate does: closed, it silences the part. */
 export function gateRoute(part: Part, gate: string): Route[] {
@@ -20,12 +44,13 @@ export function gateRoute(part: Part, gate: string): Route[] {
   return [{ ...newRoute(newId(), gate, addressOfRow(amp, AMP.rows.level), -100), amplitude: true, reversed: true }];
 }
 
-/** Adds a modulator to a part and brings it into view; false when it was not to be had. A gate cuts the part's level. */
-export function addModulator({ workspace, view }: Studio, part: Part, kind: keyof typeof MADE): boolean {
+/** Adds a modulator to a part and brings it into view; false when it was not to be had. */
+export function addModulator({ workspace, view }: Studio, part: Part, kind: Addable): boolean {
   const id = newId();
-  const count = modulatorsOf(part.patch).filter((m) => m.kind === kind).length + 1;
-  const made = MADE[kind](id, count === 1 && kind === "gate" ? CALLED[kind] : `${CALLED[kind]} ${count}`);
-  const routes = kind === "gate" ? gateRoute(part, id) : [];
+  const { make, name, routes: routesOf } = ADDED[kind];
+  const named = modulatorsOf(part.patch).filter((m) => m.name === name || m.name.startsWith(`${name} `)).length + 1;
+  const made = make(id, named === 1 && kind !== "shape" && kind !== "envelope" ? name : `${name} ${named}`);
+  const routes = routesOf(part, id).slice(0, MAX_ROUTES - part.patch.routes.length);
   if (!workspace.store.edit(`Add ${made.name}`, pasteModulator(part.id, made, routes, newId))) return false;
   view.setState({ strip: { kind: "module", id } });
   return true;

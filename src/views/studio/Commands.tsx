@@ -5,7 +5,7 @@ import { kindOf } from "@/core/patch/kinds";
 import { editArpeggio } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Dialog } from "@/ui/Dialog";
-import { addModulator } from "@/views/score/modulatorActions";
+import { ADDABLE, addModulator, type Addable } from "@/views/score/modulatorActions";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commands";
 import { usePart, useProject, useStudio, useView } from "./studio";
@@ -34,9 +34,10 @@ export function Commands() {
   const project = useProject((s) => s.project);
   const part = usePart();
   const saveAsFile = useSaveAsFile();
-  const [text, setText] = useState("");
+  // What was typed before the list was there is not lost.
+  const [text, setText] = useState(() => view.getState().commandText);
   const [at, setAt] = useState(0);
-  const close = (): void => view.setState({ commandsOpen: false });
+  const close = (): void => view.setState({ commandsOpen: false, commandText: "" });
 
   // A modulation is made with the shape or envelope that is in view.
   const strip = useView((v) => v.strip);
@@ -51,7 +52,7 @@ export function Commands() {
     };
     const action = (name: string, beside: string, run: () => void): Command => ({ name, beside, run });
     const loop = loopTicks(project.song);
-    const add = (kind: "shape" | "envelope" | "gate"): void => {
+    const add = (kind: Addable): void => {
       if (addModulator(studio, part, kind)) router.push("/");
     };
     const on = !part.arpeggio.on;
@@ -74,9 +75,7 @@ export function Commands() {
         show(NOTES_STRIP);
         focusSoon("Chord");
       }),
-      action("Add a shape", "", () => add("shape")),
-      action("Add an envelope", "", () => add("envelope")),
-      action("Add a gate", "", () => add("gate")),
+      ...ADDABLE.map((kind) => action(`Add ${kind === "envelope" ? "an" : "a"} ${kind}`, "", () => add(kind))),
       action(`Switch the arpeggio ${on ? "on" : "off"}`, "", () => {
         store.edit(`Switch the arpeggio ${on ? "on" : "off"}`, editArpeggio(part.id, { on }));
       }),

@@ -138,9 +138,21 @@ export function useShortcuts(): void {
       if (event.code === "Space" && event.target instanceof HTMLButtonElement && !event.target.closest("[role=dialog]"))
         event.preventDefault();
     };
+    // The list of commands may still be loading: what is typed meanwhile is meant for it, and for no shortcut.
+    const typeAhead = (event: KeyboardEvent): void => {
+      const { commandsOpen, commandText } = view.getState();
+      if (!commandsOpen || document.querySelector("[role=dialog]") !== null) return;
+      if (event.key.length === 1 && !event.ctrlKey && !event.metaKey)
+        view.setState({ commandText: commandText + event.key });
+      else if (event.key === "Escape") view.setState({ commandsOpen: false, commandText: "" });
+      event.preventDefault();
+      event.stopPropagation();
+    };
+    window.addEventListener("keydown", typeAhead, { capture: true });
     window.addEventListener("keyup", keepSpace);
     const unbind = tinykeys(window, bindings);
     return () => {
+      window.removeEventListener("keydown", typeAhead, { capture: true });
       window.removeEventListener("keyup", keepSpace);
       unbind();
     };

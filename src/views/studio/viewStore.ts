@@ -70,6 +70,8 @@ export interface ViewState {
   readonly handsOpen: boolean;
   readonly shortcutsOpen: boolean;
   readonly commandsOpen: boolean;
+  /** What is typed for the list of commands until it is there. */
+  readonly commandText: string;
 }
 
 export type ViewStore = StoreApi<ViewState>;
@@ -103,6 +105,7 @@ export const createViewStore = (): ViewStore =>
     handsOpen: false,
     shortcutsOpen: false,
     commandsOpen: false,
+    commandText: "",
   }));
 
 /** Brings a stretch of the loop into sight, as large as it fits. */
