@@ -2,6 +2,7 @@ import { withModule, withoutModule, withoutRoutes } from "@/core/patch/edit";
 import type { KindName, Module, Modulator } from "@/core/patch/kinds";
 import type { LaneId, StepLane } from "@/core/patch/lanes";
 import {
+  MAX_NOTES,
   MAX_ROUTES,
   type Arpeggio,
   type Note,
@@ -11,7 +12,7 @@ import {
   type Route,
   type Song,
 } from "@/core/patch/project";
-import { notesOf } from "@/core/pattern/events";
+import { loopTicks, notesOf } from "@/core/pattern/events";
 import { targetAt } from "@/core/patch/targets";
 import type { Edit } from "./projectStore";
 
@@ -38,6 +39,22 @@ export const editNotes = (partId: string, change: (notes: readonly Note[]) => re
 
 export const editArpeggio = (partId: string, change: Partial<Arpeggio>): Edit =>
   editPart(partId, (part) => ({ ...part, arpeggio: { ...part.arpeggio, ...change } }));
+
+/** Makes the loop as long as so many bars; the notes of every part are repeated to fill it. `newId` names the copies. */
+export const lengthenLoop =
+  (bars: number, newId: () => string): Edit =>
+  (p) => {
+    const song = { ...p.song, loopBars: bars };
+    const [before, after] = [loopTicks(p.song), loopTicks(song)];
+    const filled = (notes: readonly Note[]): readonly Note[] => {
+      const inside = notes.filter((n) => n.startTick < before);
+      const copies = Array.from({ length: Math.ceil(after / before) - 1 }, (_, k) =>
+        inside.map((n) => ({ ...n, id: newId(), startTick: n.startTick + (k + 1) * before })),
+      ).flat();
+      return [...inside, ...copies.filter((n) => n.startTick < after)].slice(0, MAX_NOTES);
+    };
+    return { ...p, song, parts: p.parts.map((part) => ({ ...part, notes: filled(part.notes) })) };
+  };
 
 /** Writes what a part's arpeggio plays as notes of its own, and switches it off. `newId` names the notes. */
 export const freezeArpeggio =

@@ -4,6 +4,7 @@ import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
 import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
 import type { Arpeggio, ArpOrder, Patch, Song } from "../patch/project";
+import { arpeggioRepeatBars } from "./arpeggioRepeat";
 import { loopTicks, notesOf, partEvents } from "./events";
 import { drawnInBar, dropTake, keepTake, laneValue, writeTake } from "./lane";
 import {
@@ -190,6 +191,44 @@ describe("when it starts again", () => {
     const notes = [note(0, 100, 48), note(50, 200, 52), note(1920, 10, 60)];
     const events = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, notes);
     expect(events.map((e) => e.key)).toEqual([48, 52, 60, 60]);
+  });
+});
+
+describe("how long an arpeggio takes to repeat", () => {
+  const bars = (arpeggio: Partial<Arpeggio>, song: Partial<Song> = {}): number => {
+    const { parts, song: made } = makeProject({ notes: CHORD, song, arpeggio: { on: true, rate: { num: 1, den: 16 }, length: 16, ...arpeggio } }); // prettier-ignore
+    return arpeggioRepeatBars(parts[0]!.arpeggio, made);
+  };
+  const lane = (steps: number, more: Partial<StepLane> = {}) => laneOf("velocity", Array.from({ length: steps }, (_, i) => 50 + i), more); // prettier-ignore
+  test("lanes against bars: the product where they share nothing, the longest loop at the most", () => {
+    // Twelve sixteenths against a bar of sixteen come together after 48: three bars. Seven after 112: seven bars.
+    expect(bars({ lanes: { velocity: lane(12) } })).toBe(3);
+    expect(bars({ lanes: { velocity: lane(7) } })).toBe(7);
+    expect(bars({ lanes: { velocity: lane(12), gate: laneOf("gate", new Array<number>(7).fill(50)) } })).toBe(21);
+    expect(bars({ lanes: { velocity: lane(12), gate: laneOf("gate", new Array<number>(35).fill(50)) } })).toBe(32);
+    expect(bars({ length: 5 }, { loopBars: 2 })).toBe(10);
+    // There and back over seven steps are twelve; eighth triplets are twelve a bar; 3/4 has twelve sixteenths.
+    expect(bars({ lanes: { velocity: lane(7, { direction: "pendulum" }) } })).toBe(3);
+    expect(bars({ rate: { num: 1, den: 12 }, length: 12, lanes: { velocity: lane(8) } })).toBe(2);
+    expect(bars({ length: 12, lanes: { velocity: lane(16) } }, { meter: { beats: 3, unit: 4 } })).toBe(4);
+  });
+  test("what it says is what is played: the second time is the first, and no shorter one is", () => {
+    for (const steps of [3, 5, 6, 9, 12, 20]) {
+      const lanes = { velocity: lane(steps) };
+      const n = bars({ lanes });
+      const events = play({ lanes, length: 16, gate: 50 }, { loopBars: 2 * n > 32 ? 32 : 2 * n }, [note(0, 32 * 3840, 48, 100)]);
+      const played = (bar: number) => events.filter((e) => Math.floor(e.onTick / 3840) === bar).map((e) => [e.onTick % 3840, e.velocity].join()).join(" ");
+      for (let b = 0; b < n; b++) expect(played(b + n)).toBe(played(b));
+      for (let short = 1; short < n; short++) expect(Array.from({ length: n }, (_, b) => played(b + short) === played(b)).every(Boolean)).toBe(false);
+    }
+  }); // prettier-ignore
+  test("with chance it never does; started again within the loop it is the loop's; locked to a take, it does", () => {
+    const ranges = new Array<number>(12).fill(10);
+    expect(bars({ lanes: { velocity: lane(12, { ranges }) } })).toBe(32);
+    expect(bars({ lanes: { velocity: lane(12, { ranges, kept: [{ name: "a", values: [90] }], locked: 0 }) } })).toBe(3);
+    expect(bars({ order: "shuffle" })).toBe(32);
+    expect(bars({ restart: "bar", lanes: { velocity: lane(12) } }, { loopBars: 2 })).toBe(2);
+    expect(bars({ on: false, lanes: { velocity: lane(12) } })).toBe(1);
   });
 });
 

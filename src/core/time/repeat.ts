@@ -55,7 +55,8 @@ export function repeatReport(
   return { repeatBars: Math.min(repeatBars, loopBars), drifts };
 }
 
-function leastCommonMultiple(a: number, b: number): number {
+/** The smallest whole number that both divide. */
+export function leastCommonMultiple(a: number, b: number): number {
   let [x, y] = [a, b];
   while (y !== 0) [x, y] = [y, x % y];
   return (a / x) * b;

@@ -48,8 +48,8 @@ export function gateRoute(part: Part, gate: string): Route[] {
 export function addModulator({ workspace, view }: Studio, part: Part, kind: Addable): boolean {
   const id = newId();
   const { make, name, routes: routesOf } = ADDED[kind];
-  const named = modulatorsOf(part.patch).filter((m) => m.name === name || m.name.startsWith(`${name} `)).length + 1;
-  const made = make(id, named === 1 && kind !== "shape" && kind !== "envelope" ? name : `${name} ${named}`);
+  const alike = modulatorsOf(part.patch).filter((m) => m.kind === kind || m.name.startsWith(name)).length;
+  const made = make(id, alike === 0 && kind !== "shape" && kind !== "envelope" ? name : `${name} ${alike + 1}`);
   const routes = routesOf(part, id).slice(0, MAX_ROUTES - part.patch.routes.length);
   if (!workspace.store.edit(`Add ${made.name}`, pasteModulator(part.id, made, routes, newId))) return false;
   view.setState({ strip: { kind: "module", id } });

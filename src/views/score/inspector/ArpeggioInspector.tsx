@@ -1,9 +1,10 @@
 import { newArpeggio } from "@/core/patch/defaults";
 import { ARP_ORDERS, ARP_RESTARTS, MAX_NOTES, type ArpOrder, type Arpeggio } from "@/core/patch/project";
-import { ARPEGGIO_ROWS } from "@/core/patch/rows";
+import { ARPEGGIO_ROWS, SONG_ROWS } from "@/core/patch/rows";
+import { arpeggioRepeatBars } from "@/core/pattern/arpeggioRepeat";
 import { partEvents } from "@/core/pattern/events";
 import { NOTE_VALUES, noteValueName } from "@/core/time/noteValue";
-import { editArpeggio, freezeArpeggio } from "@/state/edits";
+import { editArpeggio, freezeArpeggio, lengthenLoop } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
@@ -17,6 +18,8 @@ import { NumberRow, SpanRow } from "./rows";
 
 const TURNING: readonly ArpOrder[] = ["upDown", "downUp"];
 
+const MAX_BARS = SONG_ROWS.loopBars.max;
+
 const RESTART_TEXT: Record<Arpeggio["restart"], string> = {
   loop: "with the loop",
   bar: "with each bar",
@@ -29,6 +32,7 @@ export function ArpeggioInspector() {
   const editable = useEditable();
   const { arpeggio } = part;
   const { song, seed } = useProject((s) => s.project);
+  const repeatBars = arpeggioRepeatBars(arpeggio, song);
   const tooMany = partEvents(part, song, seed).length > MAX_NOTES;
   const set = (change: Partial<Arpeggio>, label: string, gesture?: string): void =>
     void store.edit(`${label} of the arpeggio`, editArpeggio(part.id, change), gesture);
@@ -106,6 +110,22 @@ export function ArpeggioInspector() {
           options={ARP_RESTARTS.map((r) => ({ value: r, text: RESTART_TEXT[r] }))}
           onChange={(restart) => set({ restart }, "Set restart")}
         />
+        {repeatBars > song.loopBars && (
+          <div className="flex items-center justify-between gap-2 py-[2px]">
+            <span className="text-[11px] text-ink2">
+              {repeatBars === MAX_BARS ? "Goes on changing" : `Comes round after ${repeatBars} bars`}
+            </span>
+            <button
+              type="button"
+              className="chip px-1.5 py-0"
+              disabled={!editable}
+              title={`Makes the loop ${repeatBars} bars long, with the notes of every part repeated, so that all of it is drawn and heard`}
+              onClick={() => store.edit(`Loop ${repeatBars} bars`, lengthenLoop(repeatBars, newId))}
+            >
+              loop {repeatBars} bars
+            </button>
+          </div>
+        )}
         {arpeggio.lanes.transpose?.on && (
           <Choices
             label="Transposes in"
