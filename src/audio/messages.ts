@@ -16,6 +16,8 @@ export type ToEngine =
   | { readonly type: "noteOff"; readonly partId: string; readonly key: number }
   /** Pitch bend, -1 to 1, and mod wheel, 0 to 1. */
   | { readonly type: "hands"; readonly partId: string; readonly bend: number; readonly wheel: number }
+  /** The part whose newest note is told. */
+  | { readonly type: "show"; readonly partId: string }
   /** Copies of everything that is played go to the page, for tests and benchmarks that measure the sound. */
   | { readonly type: "tap"; readonly on: boolean };
 
@@ -41,7 +43,7 @@ export const STATUS = {
   loopTick: 2,
   playing: 3,
   voices: 4,
-  /** The newest note of the first part: 0 or 1 for its existence, then frames and ticks since it began, and since its end (-1 while held). */
+  /** The newest note of the part that is shown: 0 or 1 for its existence, then frames and ticks since it began, and since its end (-1 while held). */
   hasNote: 5,
   noteFrames: 6,
   noteTicks: 7,

@@ -12,7 +12,7 @@ export interface Snapshot {
   readonly loopTick: number;
   readonly voices: number;
   readonly load: number;
-  /** The first part's newest note, if one sounds. */
+  /** The newest note of the part that is shown, if one sounds. */
   readonly note: { readonly sec: number; readonly ticks: number; readonly offSec: number } | null;
 }
 
@@ -47,6 +47,7 @@ export class AudioSession {
   private starting: Promise<void> | null = null;
   private region: Region | null = null;
   private click = false;
+  private shown = "";
   private readonly taps = new Set<(block: FromEngine) => void>();
   private startedAt = 0;
   private latency = 0;
@@ -150,6 +151,7 @@ export class AudioSession {
       waves.forEach((w) => this.sentTables.add(w));
       this.send(this.program);
       this.setTransport(this.region, this.click);
+      this.show(this.shown);
     } catch (error) {
       void context.close().catch(() => undefined);
       throw error;
@@ -225,6 +227,12 @@ export class AudioSession {
 
   private post(message: ToEngine): void {
     this.running?.node.port.postMessage(message);
+  }
+
+  /** Tells which part is shown; kept for a sound that is started later. */
+  show(partId: string): void {
+    this.shown = partId;
+    this.post({ type: "show", partId });
   }
 
   /** What is repeated, and whether beats click; kept for a sound that is started later. */

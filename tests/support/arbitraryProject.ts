@@ -201,8 +201,10 @@ const noteChord: fc.Arbitrary<NoteChord | null> = fc.option(
   { freq: 2 },
 ); // prettier-ignore
 
+const mix = fc.record({ level: range(-60, 12), pan: range(-100, 100), mute: fc.boolean(), solo: fc.boolean() });
+
 const partOf = (songModules: readonly Module[]) =>
-  fc.record({ notes, noteChord, arpeggio, patch: patchOf(songModules) });
+  fc.record({ mix, notes, noteChord, arpeggio, patch: patchOf(songModules) });
 
 export const arbitraryProject: fc.Arbitrary<Project> = fc
   .option(shapeNamed("song-shape"))

@@ -2,6 +2,7 @@ import { withChanges } from "../../core/engine/changes";
 import { Engine } from "../../core/engine/engine";
 import { Heap } from "../../core/engine/heap";
 import type { Program } from "../../core/engine/program";
+import type { PartEngine } from "../../core/engine/partEngine";
 import { warmUp } from "../../core/engine/warmUp";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "../messages";
 
@@ -21,6 +22,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private program: Program;
   private ack = 0;
   private tapped = false;
+  private shown = "";
   private busyMs = 0;
   private blocks = 0;
 
@@ -57,6 +59,9 @@ class EngineProcessor extends AudioWorkletProcessor {
         return this.engine.noteOff(message.partId, message.key);
       case "hands":
         return this.engine.hands(message.partId, message.bend, message.wheel);
+      case "show":
+        this.shown = message.partId;
+        return;
       case "tap":
         this.tapped = message.on;
         return;
@@ -78,6 +83,11 @@ class EngineProcessor extends AudioWorkletProcessor {
     return true;
   }
 
+  private shownPart(): PartEngine | undefined {
+    for (const part of this.engine.parts) if (part.program.id === this.shown) return part;
+    return this.engine.parts[0];
+  }
+
   private report(busyMs: number): void {
     const { engine, status, peaks } = this;
     this.busyMs += busyMs;
@@ -93,7 +103,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     status[STATUS.loopTick] = engine.loopTick;
     status[STATUS.playing] = engine.clock.playing ? 1 : 0;
     status[STATUS.voices] = engine.voiceCount;
-    const lanes = engine.parts[0]?.bank.lanes;
+    const lanes = this.shownPart()?.bank.lanes;
     const note = lanes?.newest ?? -1;
     status[STATUS.hasNote] = note === -1 ? 0 : 1;
     if (lanes && note !== -1) {

@@ -36,6 +36,16 @@ describe("only what changed is sent", () => {
     expect(compiler.compile({ ...base, name: "Other" })).toBe(before);
     expect(changesBetween(before, before)).toEqual([]);
   });
+  test("a level or a solo: the mix of the parts that it concerns", () => {
+    const mixOf = (p: Project["parts"][number], mix: object) => ({ ...p, mix: { ...p.mix, ...mix } });
+    const level = edit((p) => editPart(p, (q) => mixOf(q, { level: -6.0206 })));
+    expect(level.types).toEqual(["mix"]);
+    expect(level.after.parts[1]!.mix.left).toBeCloseTo(0.5, 5);
+    const solo = edit((p) => editPart(p, (q) => mixOf(q, { solo: true })));
+    expect(solo.changes).toEqual([{ type: "mix", id: "a", mix: { left: 0, right: 0 } }]);
+    const pan = edit((p) => editPart(p, (q) => mixOf(q, { pan: 100 })));
+    expect(pan.changes).toEqual([{ type: "mix", id: "b", mix: { left: 0, right: 1 } }]);
+  });
   test("a value: the sound of its part, no note", () => {
     const { types, after, before } = edit((p) => editPart(p, (q) => ({ ...q, patch: { ...q.patch, modules: q.patch.modules.map((m) => (m.kind === "filter" ? { ...m, values: { ...m.values, cutoff: 99 } } : m)) } }))); // prettier-ignore
     expect(types).toEqual(["sound"]);

@@ -1,4 +1,4 @@
-import type { PartProgram, Program, SongProgram, SoundProgram } from "./program";
+import type { MixProgram, PartProgram, Program, SongProgram, SoundProgram } from "./program";
 
 /** A small change of a program: what threads send each other, so that what stayed the same is not sent again. */
 export type Change =
@@ -9,6 +9,7 @@ export type Change =
   | { readonly type: "part"; readonly part: PartProgram }
   | { readonly type: "sound"; readonly id: string; readonly sound: SoundProgram }
   | { readonly type: "events"; readonly id: string; readonly events: Float64Array }
+  | { readonly type: "mix"; readonly id: string; readonly mix: MixProgram }
   | { readonly type: "seed"; readonly id: string; readonly seed: number };
 
 /** What turns `before` into `after`; objects that are the same have not changed. Null before stands for nothing at all. */
@@ -25,6 +26,7 @@ export function changesBetween(before: Program | null, after: Program): Change[]
     }
     if (old.sound !== part.sound) changes.push({ type: "sound", id: part.id, sound: part.sound });
     if (old.events !== part.events) changes.push({ type: "events", id: part.id, events: part.events });
+    if (old.mix !== part.mix) changes.push({ type: "mix", id: part.id, mix: part.mix });
     if (old.seed !== part.seed) changes.push({ type: "seed", id: part.id, seed: part.seed });
   }
   if (!before || before.parts.map((p) => p.id).join("\n") !== ids.join("\n")) changes.push({ type: "order", ids });
@@ -60,6 +62,9 @@ export function withChanges(before: Program | null, changes: readonly Change[]):
         break;
       case "events":
         edit(c.id, { events: c.events });
+        break;
+      case "mix":
+        edit(c.id, { mix: c.mix });
         break;
       case "seed":
         edit(c.id, { seed: c.seed });

@@ -6,8 +6,9 @@ import { AMP } from "../patch/kinds/amp";
 import { FILTER } from "../patch/kinds/filter";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
-import type { Part, Patch, Project, Song } from "../patch/project";
-import { oneNoteRule, partEvents, partSeed, songFrame } from "../pattern/events";
+import { PART_ROWS } from "../patch/rows";
+import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
+import { oneNoteRule, partEvents, partSeed, patternOf, songFrame } from "../pattern/events";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
@@ -16,6 +17,7 @@ import {
   EVENT,
   EVENT_ROW,
   type AudioModule,
+  type MixProgram,
   type OneNoteProgram,
   type PartProgram,
   type Program,
@@ -153,6 +155,13 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
   };
 }
 
+/** Gains of a part: its level, and of the side that it is turned from less (a balance: a part has two sides already). */
+function mixProgram({ level, pan, mute, solo }: PartMix, parts: readonly Part[]): MixProgram {
+  const silent = mute || level <= PART_ROWS.level.min || (!solo && parts.some((p) => p.mix.solo));
+  const gain = silent ? 0 : dbToGain(level);
+  return { left: gain * Math.min(1, 1 - pan / 100), right: gain * Math.min(1, 1 + pan / 100) };
+}
+
 function eventRows(events: readonly PlayedNote[]): Float64Array {
   const rows = new Float64Array(events.length * EVENT_ROW);
   events.forEach((e, i) => {
@@ -209,10 +218,13 @@ export class Compiler {
 
   private part(part: Part, project: Project): Made {
     const before = this.made.get(part.id);
-    const events = partEvents(part, project.song, project.seed);
+    const pattern = patternOf(part, project.parts);
+    const events = partEvents(pattern, project.song, project.seed);
+    const mix = mixProgram(part.mix, project.parts);
+    const sameMix = before?.program.mix.left === mix.left && before.program.mix.right === mix.right;
     const slides =
       oneNoteRule(part.patch) !== null ||
-      (part.arpeggio.on && [part.arpeggio.lanes.slide, part.arpeggio.lanes.slideMs].some((l) => l?.on));
+      (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
     const sameSound =
       before !== undefined &&
       before.program.sound.motion.slides === slides &&
@@ -222,7 +234,7 @@ export class Compiler {
       before.project.song.meter === project.song.meter &&
       before.project.song.loopBars === project.song.loopBars;
     const sameEvents = before !== undefined && before.events === events;
-    if (sameSound && sameEvents && before.project.seed === project.seed) return { ...before, project, part };
+    if (sameSound && sameEvents && sameMix && before.project.seed === project.seed) return { ...before, project, part };
     return {
       project,
       part,
@@ -232,6 +244,7 @@ export class Compiler {
         seed: partSeed(project.seed, part),
         sound: sameSound ? before.program.sound : soundProgram(part.patch, project.modules, project.song, slides),
         events: sameEvents ? before.program.events : eventRows(events),
+        mix: sameMix ? before.program.mix : mix,
       },
     };
   }

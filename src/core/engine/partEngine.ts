@@ -13,6 +13,9 @@ const DIP_SEC = 0.005;
 /** Addresses the chance of notes that are played by hand, which have no place in the pattern. */
 const BY_HAND = -1;
 
+/** Share of what is left that a gain in the mix moves by from frame to frame. */
+const MIX_KEEP_PER_FRAME = 0.9945;
+
 /** A note that is to sound. */
 class NoteOn {
   key = 0;
@@ -40,6 +43,9 @@ export class PartEngine {
   private gate = 1;
   /** What the gate moves by in a frame: down before a change, up after it. */
   private gateStep = 0;
+  /** Gains of the two sides as they stand. */
+  private mixLeft: number;
+  private mixRight: number;
   private readonly dipStep: number;
   /** Set when the part is to be gone: it fades out and starts no notes. */
   leaving = false;
@@ -59,6 +65,8 @@ export class PartEngine {
     step: number,
   ) {
     this.program = program;
+    this.mixLeft = program.mix.left;
+    this.mixRight = program.mix.right;
     this.dipStep = 1 / (DIP_SEC * sampleRate);
     this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener, step);
   }
@@ -394,6 +402,7 @@ export class PartEngine {
     if (!out) return;
     this.bank.render(frame, this.before);
     const { left, right } = out;
+    this.applyMix(left, right, length);
     let gate = this.gate;
     const step = this.gateStep;
     if (gate === 1 && step === 0) {
@@ -417,6 +426,23 @@ export class PartEngine {
       if (this.pending) this.install(this.pending, frame + length);
       this.pending = null;
     }
+  }
+
+  /** Turns both sides to where they stand in the mix; an edit glides there. */
+  private applyMix(left: Float32Array, right: Float32Array, length: number): void {
+    const { mix } = this.program;
+    if (Math.abs(mix.left - this.mixLeft) < 1e-6) this.mixLeft = mix.left;
+    if (Math.abs(mix.right - this.mixRight) < 1e-6) this.mixRight = mix.right;
+    if (this.mixLeft === 1 && this.mixRight === 1 && mix.left === 1 && mix.right === 1) return;
+    let [l, r] = [this.mixLeft, this.mixRight];
+    for (let i = 0; i < length; i++) {
+      l = mix.left + (l - mix.left) * MIX_KEEP_PER_FRAME;
+      r = mix.right + (r - mix.right) * MIX_KEEP_PER_FRAME;
+      left[i] = left[i]! * l;
+      right[i] = right[i]! * r;
+    }
+    this.mixLeft = l;
+    this.mixRight = r;
   }
 
   /** Without sound there is nothing to dip. */

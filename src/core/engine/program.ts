@@ -29,6 +29,13 @@ export interface PartProgram {
   readonly sound: SoundProgram;
   /** Rows as `EVENT` names their columns, sorted by onset. */
   readonly events: Float64Array;
+  readonly mix: MixProgram;
+}
+
+/** Gains of a part's two sides in the mix; both 0 when it is muted, or others are soloed. */
+export interface MixProgram {
+  readonly left: number;
+  readonly right: number;
 }
 
 export interface SoundProgram {

@@ -1,6 +1,6 @@
 import type { Schema } from "./zod";
 import { MAX_NOTES, type Note, type Part, type Project } from "./project";
-import { PIECES, checkPatch, isNote } from "./schema";
+import { PIECES, checkFollows, checkPatch, isNote } from "./schema";
 
 /** Where a changed document breaks the rules, and which rule. */
 export interface Problem {
@@ -55,6 +55,8 @@ function inPart(
     (before ? null : inPiece(PIECES.partId, after.id, [...path, "id"])) ??
     (after.name === before?.name ? null : inPiece(PIECES.name, after.name, [...path, "name"])) ??
     inNotes(after.notes, before?.notes ?? [], [...path, "notes"]) ??
+    (after.mix === before?.mix ? null : inPiece(PIECES.mix, after.mix, [...path, "mix"])) ??
+    (after.follows === before?.follows ? null : inPiece(PIECES.follows, after.follows, [...path, "follows"])) ??
     (after.noteChord === before?.noteChord
       ? null
       : inPiece(PIECES.noteChord, after.noteChord, [...path, "noteChord"])) ??
@@ -86,6 +88,9 @@ export function problemOfEdit(before: Project, after: Project): Problem | null {
     inPiece(PIECES.frame, after, []) ??
     inList(PIECES.module, after.modules, before.modules, ["modules"]);
   if (problem) return problem;
+  const following: Problem[] = [];
+  checkFollows(after.parts, (reason, where) => following.push({ path: pathText(["parts", ...where]), reason }));
+  if (following[0]) return following[0];
   for (let i = 0; i < after.parts.length; i++) {
     const part = after.parts[i]!;
     const known = before.parts.find((p) => p.id === part.id);

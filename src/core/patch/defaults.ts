@@ -11,7 +11,7 @@ import { PLAYING } from "./kinds/playing";
 import { SHAPE, type Shape } from "./kinds/shape";
 import { PLAY, REST } from "./lanes";
 import { FORMAT, VERSION, type Arpeggio, type Part, type Patch, type Project, type Route } from "./project";
-import { ARPEGGIO_ROWS, SONG_ROWS } from "./rows";
+import { ARPEGGIO_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
 
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 
@@ -109,11 +109,18 @@ export const newArpeggio = (): Arpeggio => ({
   ...ARPEGGIO_LATER,
 });
 
+/** What parts of older files lack. */
+export const PART_LATER = {
+  mix: { level: PART_ROWS.level.default, pan: PART_ROWS.pan.default, mute: false, solo: false },
+  follows: null,
+  noteChord: null,
+} as const satisfies Partial<Part>;
+
 export const newPart = (id: string, name: string): Part => ({
   id,
   name,
   notes: [],
-  noteChord: null,
+  ...PART_LATER,
   arpeggio: newArpeggio(),
   patch: newPatch(),
 });

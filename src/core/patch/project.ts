@@ -92,9 +92,31 @@ export interface Patch {
   readonly routes: readonly Route[];
 }
 
+/** How loud a part is among the others, and where. */
+export interface PartMix {
+  /** dB. */
+  readonly level: number;
+  /** -100 (left) to 100 %. */
+  readonly pan: number;
+  readonly mute: boolean;
+  /** Parts that are soloed are heard alone. */
+  readonly solo: boolean;
+}
+
+/** A part that plays what another one plays: its notes, chords and arpeggio. */
+export interface Follow {
+  readonly part: string;
+  readonly semitones: number;
+  /** How much later it starts; null for together. Round the loop's end it goes on at its start. */
+  readonly later: NoteValue | null;
+}
+
 export interface Part {
   readonly id: string;
   readonly name: string;
+  readonly mix: PartMix;
+  /** The part whose pattern it plays instead of its own, which is kept; null plays its own. */
+  readonly follows: Follow | null;
   readonly notes: readonly Note[];
   /** What each single note stands for, before the arpeggio; null plays notes as they are. */
   readonly noteChord: NoteChord | null;

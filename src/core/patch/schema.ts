@@ -3,12 +3,12 @@ import { ADDRESS, ID, type Address } from "./address";
 import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
 import { pointsSchema } from "./kinds/shape";
-import { ARPEGGIO_LATER } from "./defaults";
+import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
-import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Patch, type Project } from "./project"; // prettier-ignore
+import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Part, type Patch, type Project } from "./project"; // prettier-ignore
 import type { Parameter } from "./row";
-import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
+import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
 import { CHORD_KINDS } from "../pitch/chord";
 import { MAX_INVERSION, MAX_STACK } from "../pitch/noteChord";
 import { SCALES } from "../pitch/note";
@@ -133,6 +133,17 @@ export function checkPatch(p: Patch, songModules: readonly Module[], problem: Pr
   });
 }
 
+/** A part follows another one that is there and plays a pattern of its own. */
+export function checkFollows(parts: readonly Pick<Part, "id" | "follows">[], problem: Problem): void {
+  parts.forEach((p, i) => {
+    if (!p.follows) return;
+    const { part: id } = p.follows;
+    const other = parts.find((q) => q.id === id);
+    if (id === p.id || !other) problem(`there is no other part "${id}" to follow`, [i, "follows", "part"]);
+    else if (other.follows) problem(`"${id}" follows another part itself`, [i, "follows", "part"]);
+  });
+}
+
 function checkCables(p: Patch, modules: ReadonlyMap<string, Module>, problem: Problem): void {
   const role = (moduleId: string) => {
     const m = modules.get(moduleId);
@@ -226,10 +237,22 @@ const noteChord = z.nullable(
   ]),
 );
 
+const mix = z.object({
+  level: numberOf(PART_ROWS.level),
+  pan: numberOf(PART_ROWS.pan),
+  mute: z.boolean(),
+  solo: z.boolean(),
+});
+const follows = z.nullable(
+  z.object({ part: partId, semitones: numberOf(PART_ROWS.semitones), later: z.nullable(noteValue) }),
+);
+
 const part = z.object({
   id: partId,
   name,
-  noteChord: z._default(noteChord, null),
+  mix: z._default(mix, PART_LATER.mix),
+  follows: z._default(follows, PART_LATER.follows),
+  noteChord: z._default(noteChord, PART_LATER.noteChord),
   notes: z.listOf(noteEvent, 0, MAX_NOTES).check(z.refine(uniqueIds, "two notes have the same id")),
   arpeggio,
   patch: patchOf(module, route),
@@ -296,6 +319,7 @@ export const ProjectSchema = z
         if (kindOf(m).role !== "modulator")
           ctx.addIssue({ code: "custom", message: "a song holds modulators only", path: ["modules", i, "kind"] });
       });
+      checkFollows(p.parts, (message, path) => ctx.addIssue({ code: "custom", message, path: ["parts", ...path] }));
       p.parts.forEach((q, i) =>
         checkPatch(q.patch, p.modules, (message, path) =>
           ctx.addIssue({ code: "custom", message, path: ["parts", i, "patch", ...path] }),
@@ -314,6 +338,8 @@ export const PIECES = {
   note: noteEvent,
   arpeggio,
   noteChord,
+  mix,
+  follows,
   /** A patch but for what its modules and routes hold. */
   patchFrame: patchOf(z.unknown(), z.unknown()),
   /** The lists of a document but for what they hold. */

@@ -1,10 +1,10 @@
 import { modulesOf } from "../patch/kinds";
 import { PLAYING, type Playing } from "../patch/kinds/playing";
-import { MAX_NOTES, type Note, type Part, type Patch, type Song } from "../patch/project";
+import { MAX_NOTES, MAX_PARTS, type Note, type Part, type Patch, type Song } from "../patch/project";
 import type { Key } from "../pitch/note";
 import { keysOfNote, type NoteChord } from "../pitch/noteChord";
 import { barTicks } from "../time/meter";
-import { TICKS_PER_WHOLE } from "../time/noteValue";
+import { TICKS_PER_WHOLE, noteValueTicks } from "../time/noteValue";
 import { ticksPerSecond } from "../time/span";
 import { straightTick, swingTick, type Swing } from "../time/swing";
 import { arpeggiate, arpeggioSteps, type ArpeggioSong, type Step } from "./arpeggio";
@@ -42,7 +42,39 @@ export const stepsOfPart = (part: Pick<Pattern, "notes" | "noteChord" | "arpeggi
 export const partSeed = (seed: number, part: Pick<Part, "id">): number => hash32(seed, hashText(part.id));
 
 /** The half of a part that decides what is played. */
-export type Pattern = Pick<Part, "id" | "notes" | "noteChord" | "arpeggio" | "patch">;
+export type Pattern = Pick<Part, "id" | "notes" | "noteChord" | "arpeggio" | "patch"> & {
+  /** How another part's pattern is played: transposed, and so many ticks later. */
+  readonly shift?: { readonly semitones: number; readonly ticks: number };
+};
+
+/** What a part plays: its own pattern, or that of the part that it follows, by its own rule of playing. */
+export function patternOf(part: Part, parts: readonly Part[]): Pattern {
+  const { follows, patch } = part;
+  const other = follows && parts.find((p) => p.id === follows.part);
+  if (!other) return part;
+  const { id, notes, noteChord, arpeggio } = other;
+  const ticks = follows.later ? noteValueTicks(follows.later) : 0;
+  return { id, notes, noteChord, arpeggio, patch, shift: { semitones: follows.semitones, ticks } };
+}
+
+const isKey = (key: number): boolean => key >= 0 && key <= 127;
+
+/** Notes transposed and moved later; what would begin past the end of the pass begins as much after its start. */
+function shifted(
+  events: readonly PlayedNote[],
+  { semitones, ticks }: NonNullable<Pattern["shift"]>,
+  end: number,
+): PlayedNote[] {
+  return events
+    .map(({ slide, ...e }): PlayedNote => {
+      const onTick = (e.onTick + ticks) % end;
+      const from = (slide?.from ?? -1) + semitones;
+      const moved = { ...e, onTick, offTick: onTick + e.offTick - e.onTick, key: e.key + semitones };
+      return slide && isKey(from) ? { ...moved, slide: { ...slide, from } } : moved;
+    })
+    .filter((e) => isKey(e.key))
+    .sort((a, b) => a.onTick - b.onTick || a.key - b.key);
+}
 
 /** The rule by which a part plays one note at a time; null where it plays chords. */
 export function oneNoteRule(patch: Patch): Playing | null {
@@ -60,11 +92,15 @@ interface Played {
   readonly swing: Song["swing"];
   readonly key: Song["key"];
   readonly seed: number;
+  readonly semitones: number;
+  readonly later: number;
   readonly events: readonly PlayedNote[];
   readonly cut: boolean;
 }
 
-const played = new WeakMap<readonly Note[], Played>();
+/** Parts that share their notes, as copies and followers do, have an entry each. */
+const played = new WeakMap<readonly Note[], Played[]>();
+const MOST_PLAYED = 2 * MAX_PARTS;
 
 /**
  * What a part plays in one pass of the loop, in order of onset, then key. Notes that start at or after the loop's end
@@ -82,19 +118,24 @@ function play(part: Pattern, song: Song, seed: number): Played {
   const rule = oneNoteRule(part.patch);
   const { meter, loopBars, swing, key } = song;
   const own = partSeed(seed, part);
-  const last = played.get(part.notes);
-  if (
-    last?.arpeggio === arpeggio &&
-    last.noteChord === noteChord &&
-    last.rule === rule &&
-    last.meter === meter &&
-    last.loopBars === loopBars &&
-    last.swing === swing &&
-    last.key === key &&
-    last.seed === own
-  )
-    return last;
+  const { semitones, ticks: later } = part.shift ?? { semitones: 0, ticks: 0 };
+  const known = played.get(part.notes) ?? [];
+  const last = known.find(
+    (last) =>
+      last.arpeggio === arpeggio &&
+      last.noteChord === noteChord &&
+      last.rule === rule &&
+      last.meter === meter &&
+      last.loopBars === loopBars &&
+      last.swing === swing &&
+      last.key === key &&
+      last.seed === own &&
+      last.semitones === semitones &&
+      last.later === later,
+  );
+  if (last) return last;
   const { events, cut } = makeEvents(part, song, own);
+  const moved = part.shift ? shifted(events, part.shift, loopTicks(song)) : events;
   const made = {
     arpeggio,
     noteChord,
@@ -104,10 +145,12 @@ function play(part: Pattern, song: Song, seed: number): Played {
     swing,
     key,
     seed: own,
-    events: rule ? oneNote(events, rule, song, loopTicks(song)) : events,
+    semitones,
+    later,
+    events: rule ? oneNote(moved, rule, song, loopTicks(song)) : moved,
     cut,
   };
-  played.set(part.notes, made);
+  played.set(part.notes, [made, ...known].slice(0, MOST_PLAYED));
   return made;
 }
 

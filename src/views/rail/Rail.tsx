@@ -6,7 +6,10 @@ import { NOTES_STRIP, PART_STRIP, type StripId } from "@/views/studio/viewStore"
 import { modulesOf } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
-import type { Part } from "@/core/patch/project";
+import { MAX_PARTS, type Part } from "@/core/patch/project";
+import { addPart, duplicatePart, editMix, movePart, removePart } from "@/state/partEdits";
+import { newId } from "@/state/ids";
+import { Toggle } from "@/ui/Toggle";
 import { LOCKED, menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { WAVE_TEXT } from "@/views/score/stripList";
 
@@ -20,27 +23,37 @@ const VIEWS = [
 function soundText(part: Part): string {
   const waves = modulesOf(part.patch.modules, OSCILLATOR).map((m) => WAVE_TEXT[m.choices.wave]);
   const wave = waves.length > 0 ? waves.join(" + ") : "no source";
-  return part.arpeggio.on ? `${wave} arpeggio` : wave;
+  return part.follows ? `${wave} layer` : part.arpeggio.on ? `${wave} arpeggio` : wave;
 }
 
+/** Its own level, and what the mix adds. */
 const levelText = (part: Part): string =>
   modulesOf(part.patch.modules, AMP)
-    .map((m) => formatAmount(m.values.level, "dB", 1))
+    .map((m) => formatAmount(m.values.level + part.mix.level, "dB", 1))
     .join();
 
 /** Views and parts. */
 export function Rail() {
-  const { view } = useStudio();
+  const { view, workspace } = useStudio();
   const editable = useEditable();
   const hands = useView((v) => v.handsOpen);
   const path = usePathname();
   const router = useRouter();
   const parts = useProject((s) => s.project.parts);
   const partId = useView((v) => v.partId);
-  const open = (part: Part, strip: StripId): void => {
-    view.setState({ partId: part.id, strip, selectedNotes: new Set(), laneSteps: new Set() });
+  const { store } = workspace;
+  const full = parts.length >= MAX_PARTS;
+  const show = (id: string, strip: StripId): void => {
+    view.setState({ partId: id, strip, selectedNotes: new Set(), laneSteps: new Set() });
     if (path !== "/") router.push("/");
   };
+  const open = (part: Part, strip: StripId): void => show(part.id, strip);
+  const copy = (part: Part, follows: boolean): void => {
+    const id = newId();
+    if (store.edit(`${follows ? "Layer" : "Duplicate"} ${part.name}`, duplicatePart(part.id, id, follows)))
+      show(id, PART_STRIP);
+  };
+  const locked = editable ? null : LOCKED;
   const actions = (part: Part): MenuEntry[] => [
     { text: "Open", keys: "Enter", run: () => open(part, PART_STRIP) },
     { text: "Its notes", run: () => open(part, NOTES_STRIP) },
@@ -52,6 +65,49 @@ export function Rail() {
       run: () => {
         open(part, PART_STRIP);
         view.setState({ renaming: part.id });
+      },
+    },
+    { text: "Duplicate", keys: "Ctrl D", why: locked ?? (full ? FULL : null), run: () => copy(part, false) },
+    { text: "Layer: same pattern, own sound", why: locked ?? (full ? FULL : null), run: () => copy(part, true) },
+    {
+      text: "Move up",
+      keys: "Alt ArrowUp",
+      why: locked ?? (parts[0] === part ? "It is the first" : null),
+      run: () => store.edit(`Move ${part.name} up`, movePart(part.id, -1)),
+    },
+    {
+      text: "Move down",
+      keys: "Alt ArrowDown",
+      why: locked ?? (parts.at(-1) === part ? "It is the last" : null),
+      run: () => store.edit(`Move ${part.name} down`, movePart(part.id, 1)),
+    },
+    {
+      text: part.mix.mute ? "Let it be heard" : "Mute",
+      why: locked,
+      run: () =>
+        store.edit(
+          part.mix.mute ? `Let ${part.name} be heard` : `Mute ${part.name}`,
+          editMix(part.id, { mute: !part.mix.mute }),
+        ),
+    },
+    {
+      text: part.mix.solo ? "End its solo" : "Solo",
+      why: locked,
+      run: () =>
+        store.edit(
+          part.mix.solo ? `End the solo of ${part.name}` : `Solo ${part.name}`,
+          editMix(part.id, { solo: !part.mix.solo }),
+        ),
+    },
+    {
+      text: "Delete",
+      keys: "Delete",
+      why: locked ?? (parts.length === 1 ? "A project has one part at least" : null),
+      run: () => {
+        const at = parts.indexOf(part);
+        const next = parts[at + 1] ?? parts[at - 1];
+        if (store.edit(`Delete ${part.name}`, removePart(part.id)) && next && part.id === partId)
+          show(next.id, PART_STRIP);
       },
     },
   ];
@@ -72,24 +128,27 @@ export function Rail() {
       ))}
       <h2 className="px-3 pt-5 pb-1 text-[11px] font-semibold text-ink2">{parts.length === 1 ? "Part" : "Parts"}</h2>
       {parts.map((p) => (
-        <button
+        <PartEntry
           key={p.id}
-          type="button"
-          aria-pressed={p.id === partId}
-          onContextMenu={menuOf(p.name, () => actions(p))}
-          onKeyDown={(e) => runKeyed(actions(p), e)}
-          className={`mx-2 mb-1.5 cursor-pointer border bg-sheet px-2 py-1.5 text-left ${p.id === partId ? "border-l-4 border-ink" : "border-line"}`}
-          onClick={() => open(p, PART_STRIP)}
-        >
-          <span className="block truncate font-semibold" title={p.name}>
-            {p.name}
-          </span>
-          <span className="flex justify-between gap-1 text-[11px] text-ink2">
-            <span className="truncate">{soundText(p)}</span>
-            <span className="whitespace-nowrap">{levelText(p)}</span>
-          </span>
-        </button>
+          part={p}
+          several={parts.length > 1}
+          current={p.id === partId}
+          actions={() => actions(p)}
+          onOpen={() => open(p, PART_STRIP)}
+        />
       ))}
+      <button
+        type="button"
+        className="mx-2 mb-1.5 cursor-pointer px-2 py-1 text-left text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
+        disabled={!editable || full}
+        title={full ? FULL : undefined}
+        onClick={() => {
+          const id = newId();
+          if (store.edit("Add a part", addPart(id))) show(id, PART_STRIP);
+        }}
+      >
+        + Add a part
+      </button>
       <button
         type="button"
         aria-pressed={hands}
@@ -108,4 +167,51 @@ export function Rail() {
       </button>
     </nav>
   );
+}
+
+const FULL = `A project holds ${MAX_PARTS} parts`;
+
+/** A part in the list: opens it; where there are several, whether it is heard. */
+function PartEntry({
+  part,
+  several,
+  current,
+  actions,
+  onOpen,
+}: {
+  part: Part;
+  several: boolean;
+  current: boolean;
+  actions: () => MenuEntry[];
+  onOpen: () => void;
+}) {
+  const { store } = useStudio().workspace;
+  const editable = useEditable();
+  const { mix, name } = part;
+  return (
+    <div className={`mx-2 mb-1.5 border bg-sheet ${current ? "border-l-4 border-ink" : "border-line"}`}>
+      <button
+        type="button"
+        aria-pressed={current}
+        onContextMenu={menuOf(name, actions)}
+        onKeyDown={(e) => runKeyed(actions(), e)}
+        className="w-full cursor-pointer px-2 py-1.5 text-left"
+        onClick={onOpen}
+      >
+        <span className="block truncate font-semibold" title={name}>
+          {name}
+        </span>
+        <span className="flex justify-between gap-1 text-[11px] text-ink2">
+          <span className="truncate">{soundText(part)}</span>
+          <span className="whitespace-nowrap">{levelText(part)}</span>
+        </span>
+      </button>
+      {several && (
+        <div className="flex gap-1 px-2 pb-1.5">
+          <Toggle text="mute" name={`Mute ${name}`} on={mix.mute} disabled={!editable} onChange={(mute) => store.edit(mute ? `Mute ${name}` : `Let ${name} be heard`, editMix(part.id, { mute }))} />
+          <Toggle text="solo" name={`Solo ${name}`} on={mix.solo} disabled={!editable} onChange={(solo) => store.edit(solo ? `Solo ${name}` : `End the solo of ${name}`, editMix(part.id, { solo }))} />
+        </div>
+      )}
+    </div>
+  ); // prettier-ignore
 }

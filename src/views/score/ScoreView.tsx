@@ -4,6 +4,8 @@ import { later } from "@/ui/later";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
+import { ownPattern } from "@/state/partEdits";
+import { EditorFrame } from "./editors/EditorFrame";
 import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
 import { Overview } from "./Overview";
@@ -64,6 +66,8 @@ function Editor({ timeline }: { timeline: Timeline }) {
   const strip = useView((v) => v.strip);
   const part = usePart();
   const opened = useProject((s) => s.opened);
+  const ofPattern = strip.kind === "arpeggio" || strip.kind === "notes" || strip.kind === "part";
+  if (part.follows && ofPattern) return <FollowedPattern />;
   if (strip.kind === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
   if (strip.kind === "heard" && heardValue(part.patch, strip.address))
     return <HeardEditor address={strip.address} timeline={timeline} />;
@@ -72,6 +76,32 @@ function Editor({ timeline }: { timeline: Timeline }) {
   if (module?.kind === "gate") return <GateEditor key={`${opened}-${module.id}`} gate={module} timeline={timeline} />;
   if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
+}
+
+/** In place of an editor where a part plays another one's pattern. */
+function FollowedPattern() {
+  const { view, workspace } = useStudio();
+  const part = usePart();
+  const editable = useEditable();
+  const other = useProject((s) => s.project.parts.find((p) => p.id === part.follows?.part));
+  if (!other) return null;
+  return (
+    <EditorFrame title="Pattern" subtitle={`that of ${other.name}`}>
+      <div className="absolute inset-0 grid place-content-center justify-items-center gap-2 text-[12px]">
+        <p className="text-ink2">
+          {part.name} plays the notes and the arpeggio of {other.name}.
+        </p>
+        <div className="flex gap-1">
+          <button type="button" className="chip" onClick={() => view.setState({ partId: other.id, selectedNotes: new Set(), laneSteps: new Set() })}>
+            Open {other.name}
+          </button>
+          <button type="button" className="chip" disabled={!editable} onClick={() => workspace.store.edit("Make the pattern its own", ownPattern(part.id))}>
+            Make it its own
+          </button>
+        </div>
+      </div>
+    </EditorFrame>
+  ); // prettier-ignore
 }
 
 /** Ctrl and wheel zooms at the pointer; Shift and wheel, or a sideways wheel, scrolls in time. */

@@ -4,7 +4,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import type { Address } from "@/core/patch/address";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { mark, useHeard, usePart, useProject } from "@/views/studio/studio";
+import { mark, useHeard, usePart, usePattern, useProject } from "@/views/studio/studio";
 import { chordLabels, heardAddresses, modulatorsOf, type StripInfo, modulatorColour } from "./stripList";
 import {
   heardScale,
@@ -44,11 +44,11 @@ function useStill(tracks: readonly Track[]): readonly Track[] {
 }
 
 function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
-  const part = usePart();
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
   const isNotes = strip.id.kind === "notes";
-  const { notes } = part;
+  const pattern = usePattern();
+  const { notes } = pattern;
   const events = useMemo(
     () =>
       isNotes
@@ -58,10 +58,10 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
             key: n.key,
             velocity: n.velocity,
           }))
-        : partEvents(part, song, seed),
-    [isNotes, notes, part, song, seed],
+        : partEvents(pattern, song, seed),
+    [isNotes, notes, pattern, song, seed],
   );
-  const labels = useMemo(() => (isNotes ? chordLabels(part.notes, song) : []), [isNotes, part.notes, song]);
+  const labels = useMemo(() => (isNotes ? chordLabels(notes, song) : []), [isNotes, notes, song]);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };

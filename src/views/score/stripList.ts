@@ -152,10 +152,16 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       id: { kind: "notes" },
       kind: "notes",
       title: "Notes",
-      subtitle: `${plural(part.notes.length, "note")}, ${keyName(song.key)}`,
+      subtitle: part.follows ? "another part's" : `${plural(part.notes.length, "note")}, ${keyName(song.key)}`,
       height: 48,
     },
-    { id: { kind: "arpeggio" }, kind: "rhythm", title: "Arpeggio", subtitle: arpText(part.arpeggio), height: 50 },
+    {
+      id: { kind: "arpeggio" },
+      kind: "rhythm",
+      title: part.follows ? "Played" : "Arpeggio",
+      subtitle: part.follows ? "as it follows" : arpText(part.arpeggio),
+      height: 50,
+    },
     ...modulatorsOf(patch).map((m): StripInfo => ({
       id: { kind: "module", id: m.id },
       kind: modulatorColour(m),

@@ -3,7 +3,7 @@ import { watchOnce } from "@/audio/watchOnce";
 import { compileProject } from "@/core/engine/compile";
 import type { MidiCurve, MidiCurveForm } from "@/core/format/midiCurve";
 import { withoutOverlaps, writeMidiSong } from "@/core/format/midiOut";
-import { loopTicks, partEvents } from "@/core/pattern/events";
+import { loopTicks, partEvents, patternOf } from "@/core/pattern/events";
 import { NOTE_VALUES, noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { Choices } from "@/ui/Choices";
 import { Select } from "@/ui/Select";
@@ -46,9 +46,9 @@ export function MidiOut() {
   const [busy, setBusy] = useState(false);
   const [done, setDone] = useState<string | null>(null);
   const parts = useMemo(() => (all ? project.parts : [part]), [all, project.parts, part]);
-  const played = parts.map((p) => ({ part: p, events: partEvents(p, song, seed) }));
+  const played = parts.map((p) => ({ part: p, events: partEvents(patternOf(p, project.parts), song, seed) }));
   const events = played.flatMap((p) => p.events);
-  const shortened = useMemo(() => parts.reduce((sum, p) => sum + withoutOverlaps(partEvents(p, song, seed)).shortened, 0), [parts, song, seed]); // prettier-ignore
+  const shortened = useMemo(() => parts.reduce((sum, p) => sum + withoutOverlaps(partEvents(patternOf(p, project.parts), song, seed)).shortened, 0), [parts, project.parts, song, seed]); // prettier-ignore
   const sources = curveSources(part);
   const sourceKey = (s: WantedCurve["source"]): string => (s.kind === "heard" ? s.address : s.id);
   // Curves of a module that is gone meanwhile are not sent.

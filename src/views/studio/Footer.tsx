@@ -8,7 +8,7 @@ import { barTicks } from "@/core/time/meter";
 import { repeatReport, type Cycle } from "@/core/time/repeat";
 import { spanTicks } from "@/core/time/span";
 import { onFrame, setText } from "@/ui/frames";
-import { usePart, useProject, useStudio } from "./studio";
+import { usePart, usePattern, useProject, useStudio } from "./studio";
 
 /** What repeats, what drifts, and what the engine does. */
 export function Footer() {
@@ -16,9 +16,10 @@ export function Footer() {
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
   const { modules } = part.patch;
-  const events = partEvents(part, song, seed);
+  const pattern = usePattern();
+  const events = partEvents(pattern, song, seed);
   const repeatBars = useMemo(() => patternRepeatBars(events, song), [events, song]);
-  const cut = isCut(part, song, seed);
+  const cut = isCut(pattern, song, seed);
   const report = useMemo(() => {
     const shared = modulesOf(modules, SHAPE).flatMap((m): Cycle[] =>
       isSharedShape(m.choices.restart)

@@ -1,4 +1,4 @@
-import { createContext, use } from "react";
+import { createContext, use, useMemo } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { WatchService } from "@/audio/watchService";
@@ -9,6 +9,7 @@ import type { Watch, Watched } from "@/core/engine/watch";
 import { modulesOf } from "@/core/patch/kinds";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import type { Part, Project } from "@/core/patch/project";
+import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
@@ -83,6 +84,7 @@ export class Studio {
     // Zoomed in, a curve needs more columns; another part has curves of its own.
     this.view.subscribe((state, before) => {
       const finer = state.zoom !== before.zoom && columnsFor(state.zoom) !== this.columns;
+      if (state.partId !== before.partId) this.session.show(state.partId);
       if (finer || state.partId !== before.partId) this.compileSoon();
       if (state.region !== before.region || state.click !== before.click)
         this.session.setTransport(state.region, state.click);
@@ -255,6 +257,13 @@ export const useHeard = <T>(select: (state: HeardState) => T): T => useStore(use
 export function usePart(): Part {
   const id = useView((v) => v.partId);
   return useProject((s) => s.project.parts.find((p) => p.id === id) ?? s.project.parts[0]!);
+}
+
+/** What the part that is worked on plays: its own pattern, or that of the part that it follows. */
+export function usePattern(): Pattern {
+  const part = usePart();
+  const parts = useProject((s) => s.project.parts);
+  return useMemo(() => patternOf(part, parts), [part, parts]);
 }
 
 /** Whether this tab may edit. */

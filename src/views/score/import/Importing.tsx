@@ -25,7 +25,7 @@ export function Importing({ file }: { file: File }) {
     const isShown = (): boolean => shown.current;
     const close = (): void => view.setState({ importing: null });
     const refuse = (reason: string): void => {
-      tell({ kind: "error", text: `"${file.name}" could not be read: ${reason}. Nothing was changed.` });
+      tell({ kind: "error", text: `"${file.name}" could not be read as ${isMidi(file) ? "a MIDI file" : "sound"}: ${reason}. Nothing was changed.` });
       close();
     };
     const read = async (): Promise<void> => {

@@ -31,6 +31,8 @@ export function Inspector() {
   );
 
   function contents(): ReactNode {
+    // What another part plays is edited there.
+    if (part.follows && (strip.kind === "notes" || strip.kind === "arpeggio")) return <PartInspector />;
     if (strip.kind === "notes") return <NotesInspector />;
     if (strip.kind === "arpeggio") return <ArpeggioInspector />;
     if (strip.kind === "part") return <PartInspector />;

@@ -1,7 +1,8 @@
 import { editPart } from "@/state/edits";
 import { NameField } from "@/ui/NameField";
-import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
+import { useEditable, usePart, usePattern, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, type StripId } from "@/views/studio/viewStore";
+import { FollowSection, MixSection } from "./MixSection";
 import { PlayingSection } from "./PlayingSection";
 import { arpText, modulatorText, modulatorsOf, soundPath } from "../stripList";
 
@@ -9,6 +10,7 @@ import { arpText, modulatorText, modulatorsOf, soundPath } from "../stripList";
 export function PartInspector() {
   const { workspace, view } = useStudio();
   const part = usePart();
+  const { notes, arpeggio } = usePattern();
   const editable = useEditable();
   const renaming = useView((v) => v.renaming === part.id);
   return (
@@ -26,9 +28,7 @@ export function PartInspector() {
             )
           }
         />
-        <p className="text-[12px] text-ink2">
-          part, {part.notes.length === 1 ? "1 note" : `${part.notes.length} notes`}
-        </p>
+        <p className="text-[12px] text-ink2">part, {notes.length === 1 ? "1 note" : `${notes.length} notes`}</p>
       </div>
       <section>
         <h3 className="heading mb-1.5">Sound</h3>
@@ -36,11 +36,13 @@ export function PartInspector() {
           <Way key={module.id} name={module.name} text={text} to={{ kind: "heard", address }} />
         ))}
       </section>
+      <MixSection />
+      <FollowSection />
       <PlayingSection />
       <section>
         <h3 className="heading mb-1.5">Rhythm and motion</h3>
-        <Way name="Notes" text={`${part.notes.length}`} to={NOTES_STRIP} />
-        <Way name="Arpeggio" text={arpText(part.arpeggio)} to={{ kind: "arpeggio" }} />
+        <Way name="Notes" text={`${notes.length}`} to={NOTES_STRIP} />
+        <Way name="Arpeggio" text={arpText(arpeggio)} to={{ kind: "arpeggio" }} />
         {modulatorsOf(part.patch).map((m) => (
           <Way key={m.id} name={m.name} text={modulatorText(part.patch, m)} to={{ kind: "module", id: m.id }} />
         ))}

@@ -12,6 +12,7 @@ import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useHeard, usePart, useProject } from "@/views/studio/studio";
 import { rangeOf, valueTracks } from "../heardTracks";
 import { FILTER_TEXT, WAVE_TEXT } from "../stripList";
+import { panText } from "./MixSection";
 import { InspectorTitle } from "./InspectorTitle";
 import { MovedBy } from "./Routes";
 import { ModuleChoice, ModuleRow } from "./rows";
@@ -167,11 +168,7 @@ export function AmpInspector({ amp }: { amp: Amp }) {
       <InspectorTitle title="Level" subtitle="before the output trim" />
       <section>
         <ModuleRow module={amp} row={AMP.rows.level} />
-        <ModuleRow
-          module={amp}
-          row={AMP.rows.pan}
-          text={(v) => (v === 0 ? "middle" : `${Math.abs(v)} % ${v < 0 ? "left" : "right"}`)}
-        />
+        <ModuleRow module={amp} row={AMP.rows.pan} text={panText} />
       </section>
       <MovedBy target={addressOfRow(amp, AMP.rows.level)} />
       <MovedBy target={addressOfRow(amp, AMP.rows.pan)} />

@@ -1,0 +1,109 @@
+import { describe, expect, test } from "vitest";
+import { makeProject, note } from "../../../tests/support/projects";
+import { peak } from "../../../tests/support/spectrum";
+import type { Part, Project } from "../patch/project";
+import { partEvents, patternOf } from "../pattern/events";
+import { addPart, duplicatePart, editMix, followPart, movePart, ownPattern, removePart } from "../../state/partEdits";
+import { problemOfEdit } from "../patch/changeCheck";
+import { waveTable } from "../dsp/waveTables";
+import { compileProject } from "./compile";
+import { Engine } from "./engine";
+import { Heap } from "./heap";
+import { renderNow } from "./render";
+
+const RATE = 48_000;
+const LINE = [note(0, 480, 57), note(960, 480, 60), note(3600, 240, 64)];
+const base = makeProject({ notes: LINE, values: { "amp.level": -20 } });
+const first = base.parts[0]!.id;
+const layered: Project = duplicatePart(first, "b", true)(base);
+const eventsOf = (p: Project, i: number) => partEvents(patternOf(p.parts[i]!, p.parts), p.song, p.seed);
+const render = (p: Project): Float32Array => renderNow(compileProject(p), { sampleRate: RATE, bars: 1, tail: "wrap" }).left; // prettier-ignore
+const rms = (x: Float32Array): number => Math.sqrt(x.reduce((s, v) => s + v * v, 0) / x.length);
+const db = (a: Float32Array, b: Float32Array): number => 20 * Math.log10(rms(a) / rms(b));
+
+describe("a part that follows another", () => {
+  test("plays its notes and chance, transposed and later, round the end of the loop", () => {
+    const follows = { part: first, semitones: 12, later: { num: 1, den: 16 } };
+    const p = followPart("b", follows)(layered);
+    expect(eventsOf(p, 0).map((e) => [e.onTick, e.offTick, e.key])).toEqual([[0, 480, 57], [960, 1440, 60], [3600, 3840, 64]]); // prettier-ignore
+    // 3600 + 240 is the end of the bar: it begins with it.
+    expect(eventsOf(p, 1).map((e) => [e.onTick, e.offTick, e.key])).toEqual([[0, 240, 76], [240, 720, 69], [1200, 1680, 72]]); // prettier-ignore
+    const chancy = { ...p, parts: p.parts.map((q, i) => (i === 0 ? { ...q, notes: q.notes.map((n) => ({ ...n, chance: 50 })) } : q)) }; // prettier-ignore
+    expect(eventsOf(chancy, 1).length).toBe(eventsOf(chancy, 0).length);
+    // Past MIDI's keys there is nothing.
+    expect(eventsOf(followPart("b", { ...follows, semitones: 48, later: null })({ ...layered, parts: layered.parts.map((q) => (q.id === first ? { ...q, notes: q.notes.map((n) => ({ ...n, key: n.key + 40 })) } : q)) }), 1)).toEqual([]); // prettier-ignore
+  });
+  test("equal layers add 6.02 dB; moved an octave they add as unlike ones do", () => {
+    const alike = { ...layered, parts: layered.parts.map((q) => ({ ...q, id: q.id })) };
+    // A fixed start makes both layers alike to the sample.
+    const fixed = (p: Project): Project => ({ ...p, parts: p.parts.map((q) => ({ ...q, patch: { ...q.patch, modules: q.patch.modules.map((m) => (m.kind === "oscillator" ? { ...m, choices: { ...m.choices, start: "fixed" as const } } : m)) } })) }); // prettier-ignore
+    expect(db(render(fixed(alike)), render(fixed(base)))).toBeCloseTo(6.0206, 2);
+    expect(db(render(fixed(followPart("b", { part: first, semitones: 7, later: null })(alike))), render(fixed(base)))).toBeCloseTo(3.01, 0); // prettier-ignore
+  });
+  test("must find one that plays its own pattern", () => {
+    const refused = (change: (parts: readonly Part[]) => Part[]) => problemOfEdit(layered, { ...layered, parts: change(layered.parts) })?.reason; // prettier-ignore
+    const with_ = (i: number, part: string) => (parts: readonly Part[]) => parts.map((q, k) => (k === i ? { ...q, follows: { part, semitones: 0, later: null } } : q)); // prettier-ignore
+    expect(refused(with_(1, "b"))).toBe('there is no other part "b" to follow');
+    expect(refused(with_(1, "gone"))).toBe('there is no other part "gone" to follow');
+    expect(refused(with_(0, "b"))).toBe('"b" follows another part itself');
+    expect(refused(with_(1, first))).toBeUndefined();
+  });
+  test("keeps what it played when the other goes, or when it is made its own", () => {
+    const follows = { part: first, semitones: 5, later: null };
+    const p = followPart("b", follows)(layered);
+    for (const edit of [removePart(first), ownPattern("b")]) {
+      const after = edit(p);
+      const own = after.parts.find((q) => q.id === "b")!;
+      expect(own.follows).toBeNull();
+      expect(partEvents(own, after.song, after.seed).map((e) => e.key)).toEqual([62, 65, 69]);
+      expect(problemOfEdit(p, after)).toBeNull();
+    }
+  });
+});
+
+describe("parts in the mix", () => {
+  test("level, balance, mute and solo are heard as they are set", () => {
+    const mixed = (mix: Parameters<typeof editMix>[1], solo = false) => render(editMix(first, { ...mix })(solo ? layered : base)); // prettier-ignore
+    expect(db(mixed({ level: -12 }), render(base))).toBeCloseTo(-12, 3);
+    expect(peak(mixed({ mute: true }))).toBe(0);
+    expect(peak(mixed({ pan: 100 }))).toBe(0);
+    expect(db(mixed({ pan: 50 }), render(base))).toBeCloseTo(20 * Math.log10(0.5), 3);
+    expect(mixed({ pan: -50 })).toEqual(render(base));
+    expect(mixed({ solo: true }, true)).toEqual(render(base));
+  });
+  test("a mute while it sounds fades, without a click", () => {
+    const engine = new Engine(RATE, new Heap(), { tables: waveTable, limited: false });
+    const sine = makeProject({ notes: [note(0, 3840, 57)], values: { "amp.level": -12 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
+    engine.load(compileProject(sine));
+    engine.play(0);
+    const run = (frames: number): Float32Array => {
+      const left = new Float32Array(frames);
+      engine.process(left, new Float32Array(frames), frames);
+      return left;
+    };
+    const step = (x: Float32Array): number => x.reduce((most, v, i) => (i === 0 ? 0 : Math.max(most, Math.abs(v - x[i - 1]!))), 0); // prettier-ignore
+    const sounding = step(run(9600));
+    engine.load(compileProject(editMix(first, { mute: true })(sine)));
+    const fading = run(9600);
+    expect(step(fading)).toBeLessThan(1.05 * sounding);
+    expect(peak(fading.slice(-1000))).toBeLessThan(1e-5);
+  });
+});
+
+test("parts are added, copied, moved and removed; eight at the most, one at the least", () => {
+  const names = (p: Project) => p.parts.map((q) => q.name);
+  const two = addPart("x")(base);
+  expect(names(two)).toEqual(["Part 1", "Part 2"]);
+  expect(names(duplicatePart(first, "y", false)(two))).toEqual(["Part 1", "Part 3", "Part 2"]);
+  expect(names(movePart("x", -1)(two))).toEqual(["Part 2", "Part 1"]);
+  expect(movePart("x", 1)(two)).toBe(two);
+  expect(removePart(first)(base)).toBe(base);
+  let many = base;
+  for (let i = 0; i < 12; i++) many = addPart(`p${i}`)(many);
+  expect(many.parts).toHaveLength(8);
+  expect(new Set(names(many)).size).toBe(8);
+  // A layer of a layer follows the same part; copies of parts play as the first does.
+  const deep = duplicatePart("b", "c", true)(layered);
+  expect(deep.parts.map((q) => q.follows?.part)).toEqual([undefined, first, first]);
+  expect(problemOfEdit(layered, deep)).toBeNull();
+});
