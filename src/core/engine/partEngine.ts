@@ -221,7 +221,7 @@ export class PartEngine {
     this.serial++;
     for (let copy = 0, v = 0; copy < copies; v++) {
       if (lanes.active[v] === 1) continue;
-      lanes.key[v] = note.key;
+      lanes.setKey(v, note.key);
       lanes.velocity[v] = note.velocity;
       lanes.freeA[v] = note.freeA;
       lanes.freeB[v] = note.freeB;
@@ -252,7 +252,7 @@ export class PartEngine {
       if (lanes.active[v] === 0 || lanes.serial[v] !== serial) continue;
       // A glide that was not over is left where it is.
       const from = lanes.pitchAt(v, note.frame);
-      lanes.key[v] = note.key;
+      lanes.setKey(v, note.key);
       lanes.slide(v, from, note.slideFrame, note.slideFrames);
       lanes.freeA[v] = note.freeA;
       lanes.freeB[v] = note.freeB;

@@ -86,11 +86,18 @@ export class Uses {
     at: number,
   ): void {
     const { lanes } = this;
-    const still = isConstant(cents) ? cents.constant / 100 : NaN;
+    const { tuned, bend } = lanes;
+    const { slides } = this.program;
+    if (isConstant(cents) && !slides) {
+      // Most pitches: the key is where it was, and costs no call.
+      const by = bend + cents.constant / 100;
+      for (let k = 0; k < count; k++) out[at + list[k]!] = out[at + list[k]!]! + tuned[list[k]!]! + by;
+      return;
+    }
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      const key = lanes.pitchAt(v, frame);
-      out[at + v] = out[at + v]! + key + (isConstant(cents) ? still : read(cents, v, slots, shared) / 100);
+      const key = slides ? lanes.pitchAt(v, frame) : tuned[v]! + bend;
+      out[at + v] = out[at + v]! + key + read(cents, v, slots, shared) / 100;
     }
   }
 
@@ -106,12 +113,22 @@ export class Uses {
     at: number,
   ): void {
     const { lanes } = this;
+    const { tuned, bend } = lanes;
+    const { slides } = this.program;
     const { follow, min, max } = use;
     const still = isConstant(follow) ? follow.constant / 1200 : NaN;
+    if (still === 0) {
+      for (let k = 0; k < count; k++) {
+        const v = list[k]!;
+        const x = out[at + v]!;
+        out[at + v] = x < min ? min : x > max ? max : x;
+      }
+      return;
+    }
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const part = isConstant(follow) ? still : read(follow, v, slots, shared) / 1200;
-      const x = out[at + v]! + part * (lanes.pitchAt(v, frame) - 60);
+      const x = out[at + v]! + part * ((slides ? lanes.pitchAt(v, frame) : tuned[v]! + bend) - 60);
       out[at + v] = x < min ? min : x > max ? max : x;
     }
   }

@@ -8,6 +8,8 @@ const EQUAL = Float64Array.from({ length: 128 }, (_, key) => key);
 export class VoiceLanes {
   /** The pitch of each MIDI key in keys of equal temperament; NaN where it is not played. */
   tuning: Float64Array = EQUAL;
+  /** The pitch of each voice's key, tuned: what a glide ends at. */
+  readonly tuned = new Float64Array(LANES);
   /** What the hands do to all voices: pitch bend in semitones, mod wheel 0 to 1. */
   bend = 0;
   wheel = 0;
@@ -55,15 +57,21 @@ export class VoiceLanes {
   /** Tunes the keys; null for equal temperament. */
   tune(table: Float64Array | null): void {
     this.tuning = table ?? EQUAL;
+    for (let v = 0; v < LANES; v++) if (this.active[v] === 1) this.setKey(v, this.key[v]!);
+  }
+
+  /** Gives a voice a key, and the pitch that it is tuned to. */
+  setKey(lane: number, key: number): void {
+    this.key[lane] = key;
+    // A voice that sounds when a tuning leaves its key out stays as it would be without.
+    const pitch = this.tuning[key]!;
+    this.tuned[lane] = Number.isNaN(pitch) ? key : pitch;
   }
 
   /** The pitch of a voice at a frame, as a key, on its way to the note's. */
   pitchAt(lane: number, frame: number): number {
     const frames = this.slideFrames[lane]!;
-    const played = this.key[lane]!;
-    // One that sounds when a tuning leaves its key out stays as it would be without.
-    const tuned = this.tuning[played]!;
-    const key = Number.isNaN(tuned) ? played : tuned;
+    const key = this.tuned[lane]!;
     if (frames === 0) return key + this.bend;
     const from = this.slideFrom[lane]!;
     const done = (frame - this.slideFrame[lane]!) / frames;

@@ -55,9 +55,9 @@ function lastUpTo(rising: readonly number[], value: number): number {
   return low - 1;
 }
 
-/** The phase of a shape whose cycles since its restart are known: cycling, or once through and then held at 1. */
+/** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1. */
 export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
-  shape.restart === "once" || shape.restart === "triggers" ? Math.min(1, cycles) : wrap(cycles);
+  shape.restart === "triggers" ? Math.min(1, cycles) : wrap(cycles);
 
 /** Phase 0 to 1 of a shape that all notes share. */
 export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {
@@ -65,7 +65,8 @@ export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFr
   return phaseOfCycles(shape, (shape.synced ? since : since / song.ticksPerSec) / shape.period + shape.phase);
 }
 
-/** Phase of a shape that starts with its note. */
+/** Phase of a shape that starts with its note: cycling, or once through and then held at 1. */
 export function notePhase(shape: CompiledShape, ticks: number, sec: number): number {
-  return phaseOfCycles(shape, (shape.synced ? ticks : sec) / shape.period + shape.phase);
+  const phase = (shape.synced ? ticks : sec) / shape.period + shape.phase;
+  return shape.restart === "once" ? Math.min(1, phase) : wrap(phase);
 }

@@ -104,7 +104,7 @@ export class SharedMotion {
     const turn = moved?.phase == null ? shape.phase : this.values[~moved.phase]! / 360;
     let cycles: number;
     if (moved?.rate == null) {
-      const since = loopTick - restartTick(shape, loopTick, song);
+      const since = shape.restart === "song" ? loopTick : loopTick - restartTick(shape, loopTick, song);
       cycles = (shape.synced ? since : since / song.ticksPerSec) / shape.period;
     } else cycles = this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
     const target = curveAt(shape.curve, phaseOfCycles(shape, turn + cycles));
