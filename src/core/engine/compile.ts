@@ -73,6 +73,8 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
         detune: compiler.plain(m, OSCILLATOR.rows.detune),
         width: compiler.plain(m, OSCILLATOR.rows.width),
         pulseWidth: compiler.plain(m, OSCILLATOR.rows.pulseWidth),
+        level: compiler.level(m, OSCILLATOR.rows.level),
+        pan: compiler.plain(m, OSCILLATOR.rows.pan),
         bus,
       };
     case "filter":

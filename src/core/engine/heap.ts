@@ -8,7 +8,11 @@ export interface Kernels {
   oscillate(
     lanes: number, count: number, pulse: number, gain: number, levels: number, log2Tuning: number,
     rows: number, rowBytes: number, pitchAt: number, detuneAt: number, widthAt: number, pulseAt: number,
-    segments: number, segmentCount: number, starts: number, scratch: number, bus: number,
+    segments: number, segmentCount: number, starts: number, scratch: number,
+  ): void;
+  pour(
+    scratch: number, starts: number, rows: number, rowBytes: number, gainAt: number, panAt: number,
+    segments: number, segmentCount: number, bus: number,
   ): void;
   clearLane(memory: number, lane: number): void;
   filter(

@@ -12,7 +12,7 @@ import { hasSimd } from "./simd";
  */
 const RATE = 48_000;
 const LANES = 64;
-const USES = 4;
+const USES = 6;
 const ROW = USES * LANES;
 
 class Bench {
@@ -106,6 +106,38 @@ function stackReference(o: {
   return { left, right };
 }
 
+describe("what a source is worth", () => {
+  test("gain and place go straight from row to row, with equal power: cos and sin of 45 degrees and half the place", () => {
+    const b = new Bench();
+    const [gains, pans] = [[1, 0.5, 0, 2], [0, 100, -100, 30]] as const; // prettier-ignore
+    gains.forEach((v, row) => b.set(row, 4, [0, v, 0, 0]));
+    pans.forEach((v, row) => b.set(row, 5, [0, v, 0, 0]));
+    b.segments([[0, 1, 0, 16], [1, 2, 16, 27], [2, 3, 27, 64]]); // prettier-ignore
+    b.heap.int32(b.startsAt, 4).set([-1, 0, -1, -1]);
+    b.fill(() => 0);
+    const scratch = b.heap.float32(b.scratch, 512).fill(0);
+    for (let i = 0; i < 64; i++) [scratch[128 + i], scratch[192 + i]] = [0.8, -0.6];
+    b.heap.kernels.pour(b.scratch, b.startsAt, b.rowsAt, ROW * 8, 4 * LANES * 8, 5 * LANES * 8, b.segmentsAt, 3, b.bus);
+    const side = (row: number, right: boolean): number => {
+      const angle = (Math.PI / 4) * (1 + pans[row]! / 100);
+      return gains[row]! * Math.SQRT2 * (right ? Math.sin(angle) : Math.cos(angle));
+    };
+    for (const [row, from, to] of [
+      [0, 0, 16],
+      [1, 16, 27],
+      [2, 27, 64],
+    ] as const)
+      // prettier-ignore
+      for (let i = from; i < to; i++) {
+        // The gain of a frame is that at its end.
+        const t = (i + 1 - from) / (to - from);
+        const at = (right: boolean): number => side(row, right) + (side(row + 1, right) - side(row, right)) * t;
+        expect(b.lane(0, 1)[i]).toBeCloseTo(0.8 * at(false), 5);
+        expect(b.lane(1, 1)[i]).toBeCloseTo(-0.6 * at(true), 5);
+      }
+  });
+});
+
 describe("the oscillator", () => {
   const whole: [number, number, number, number][] = [[0, 1, 0, 64]];
   const four: [number, number, number, number][] = [[0, 1, 0, 16], [1, 2, 16, 27], [2, 3, 27, 32], [3, 4, 32, 64]]; // prettier-ignore
@@ -182,13 +214,14 @@ describe("the oscillator", () => {
     const phases = Array.from({ length: count }, (_, u) => hash01(1, u));
     // The second lane sounds, the others are silent.
     phases.forEach((p, u) => (b.heap.int32(memory + 608, 16)[u] = (p * 2 ** 32) | 0));
-    const columns = [keys, detune, width, hole];
+    const columns = [keys, detune, width, hole, keys.map(() => 1), keys.map(() => 0)];
     columns.forEach((c, use) => c.forEach((v, row) => b.set(row, use, [0, v, 0, 0])));
     b.segments(ends);
     b.heap.int32(b.startsAt, 4).set([-1, from, -1, -1]);
     const log2Tuning = Math.log2(440) - Math.log2(RATE) - 69 / 12;
     b.fill(() => 0);
-    b.heap.kernels.oscillate(memory, count, wave === "pulse" ? 1 : 0, 1, b.heap.tableLevels(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch, b.bus); // prettier-ignore
+    b.heap.kernels.oscillate(memory, count, wave === "pulse" ? 1 : 0, 1, b.heap.tableLevels(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch); // prettier-ignore
+    b.heap.kernels.pour(b.scratch, b.startsAt, b.rowsAt, ROW * 8, 4 * LANES * 8, 5 * LANES * 8, b.segmentsAt, ends.length, b.bus); // prettier-ignore
     const expected = stackReference({
       wave,
       phases,

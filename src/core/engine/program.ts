@@ -69,6 +69,8 @@ export type AudioModule =
       readonly detune: number;
       readonly width: number;
       readonly pulseWidth: number;
+      readonly level: number;
+      readonly pan: number;
       readonly bus: number;
     }
   | {

@@ -98,7 +98,11 @@ class OscillatorRuntime implements Runtime {
     this.heap.kernels.oscillate(
       this.memory + group * 4 * OSC_LANE, m.unison, m.wave === "pulse" ? 1 : 0, WAVE_GAIN[m.wave], levels, this.log2Tuning,
       at.rows, at.rowBytes, m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
-      at.segments, at.segmentCount, at.starts, this.scratch, buses + m.bus * BUS_BYTES,
+      at.segments, at.segmentCount, at.starts, this.scratch,
+    ); // prettier-ignore
+    this.heap.kernels.pour(
+      this.scratch, at.starts, at.rows, at.rowBytes, m.level * at.useBytes, m.pan * at.useBytes,
+      at.segments, at.segmentCount, buses + m.bus * BUS_BYTES,
     ); // prettier-ignore
   }
 

@@ -6,7 +6,12 @@ import { isConstant, type Input, type MotionProgram, type Ref, type Use } from "
 const FADE_SEC = 0.006;
 const LEVEL_MAX_DB = 24;
 
-const isStill = (use: Use): boolean => use.form === "plain" && isConstant(use.value);
+const isStill = (use: Use): boolean =>
+  (use.form === "plain" && isConstant(use.value)) ||
+  (use.form === "level" && isConstant(use.level) && use.factors.length === 0);
+
+const gainAt = (db: number, off: boolean, floor: number): number =>
+  off || !(db > floor) ? 0 : dbToGain(Math.min(db, LEVEL_MAX_DB));
 
 /** Works out the values that the modules read, from the slots of the motion: a column of the bank's rows a use. */
 export class Uses {
@@ -29,6 +34,7 @@ export class Uses {
     const isFixed = (use: Use): boolean =>
       !isStill(use) &&
       ((use.form === "plain" && stands(use.value)) ||
+        (use.form === "level" && stands(use.level) && use.factors.every(isFixedSlot)) ||
         (use.form === "pitch" && !program.slides && stands(use.semitones) && stands(use.cents)) ||
         (use.form === "log2hz" && !program.slides && stands(use.follow) && stands(use.octaves)));
     this.fixed = indices.filter((i) => isFixed(program.uses[i]!));
@@ -39,6 +45,7 @@ export class Uses {
 
   stillValue(index: number): number {
     const use = this.program.uses[index]!;
+    if (use.form === "level" && isConstant(use.level)) return gainAt(use.level.constant, use.off, use.floor);
     return use.form === "plain" && isConstant(use.value) ? use.value.constant : 0;
   }
 
@@ -65,6 +72,14 @@ export class Uses {
       case "log2hz":
         add(use.octaves, use.rest, list, count, slots, shared, out, at);
         this.follow(use, list, count, frame, slots, shared, out, at);
+        return;
+      case "level":
+        for (let k = 0; k < count; k++) {
+          const v = list[k]!;
+          let gain = gainAt(read(use.level, v, slots, shared), use.off, use.floor);
+          for (let f = 0; f < use.factors.length; f++) gain *= read(use.factors[f]!, v, slots, shared);
+          out[at + v] = gain;
+        }
         return;
       case "gain":
         this.gain(use, list, count, frame, slots, shared, out, at);

@@ -31,7 +31,7 @@ function readerOf(sound: SoundProgram, address: Address): Reader | null {
     const { form } = sound.motion.uses[use]!;
     return {
       read: (bank, lane) => bank.value(use, lane),
-      shown: form === "gain" ? inDb : form === "log2hz" ? exp2 : asItIs,
+      shown: form === "gain" || form === "level" ? inDb : form === "log2hz" ? exp2 : asItIs,
     };
   }
   const slot = sound.motion.targets[address];
@@ -62,6 +62,7 @@ function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
     if (u.form === "plain") need(u.value);
     else if (u.form === "pitch") [u.semitones, u.cents].forEach(need);
     else if (u.form === "log2hz") [u.follow, u.octaves].forEach(need);
+    else if (u.form === "level") [u.level, ...u.factors].forEach(need);
     else [u.envelope, u.level, ...u.factors].forEach(need);
   }
   watched.sources.forEach((id) => need(motion.sources[id]));

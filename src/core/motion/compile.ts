@@ -330,28 +330,36 @@ export class MotionCompiler {
     });
   }
 
-  /** `copies` voices of a note together are as loud as one. */
-  gain(m: Extract<Module, { kind: "amp" }>, copies: number): number {
-    const address = addressOfRow(m, AMP.rows.level);
+  /** A level in dB with the routes that move it in dB, and those that move its amplitude. */
+  private levelOf(address: Address, rest: number, floor: number): Omit<Extract<Use, { form: "level" }>, "form"> {
     const routes = this.feeds.get(address) ?? [];
     const inDb = routes.filter((r) => !r.amplitude);
-    let level: Input = { constant: m.values.level };
+    let level: Input = { constant: rest };
     if (inDb.length > 0) {
       const shared = inDb.every((r) => !this.perNote.get(r.id));
       const out = this.slot(shared);
       this.targets[address] = out;
       level = out;
-      this.sum(address, out, m.values.level, inDb, shared, -Infinity, Infinity);
+      this.sum(address, out, rest, inDb, shared, -Infinity, Infinity);
     }
     const factors = routes.filter((r) => r.amplitude).map((r) => this.factor(r));
+    return { address, level, off: rest <= floor, floor, factors };
+  }
+
+  /** The gain of a source, by its row of dB. */
+  level(m: Module, row: Parameter): number {
+    const values: Readonly<Record<string, number>> = m.values;
+    const rest = values[keyOfRow(kindOf(m).rows, row)]!;
+    return this.use({ form: "level", ...this.levelOf(addressOfRow(m, row), rest, row.min) });
+  }
+
+  /** `copies` voices of a note together are as loud as one. */
+  gain(m: Extract<Module, { kind: "amp" }>, copies: number): number {
+    const level = this.levelOf(addressOfRow(m, AMP.rows.level), m.values.level, AMP.rows.level.min);
     return this.use({
-      address,
+      ...level,
       form: "gain",
       envelope: this.source(m.data.envelope),
-      level,
-      off: m.values.level <= AMP.rows.level.min,
-      floor: AMP.rows.level.min,
-      factors,
       scale: 1 / Math.sqrt(copies),
     });
   }

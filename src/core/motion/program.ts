@@ -116,6 +116,14 @@ export type Use = { readonly address: Address } & (
       readonly min: number;
       readonly max: number;
     }
+  /** Gain of a source: its level in dB, factors of amplitude. */
+  | {
+      readonly form: "level";
+      readonly level: Input;
+      readonly off: boolean;
+      readonly floor: number;
+      readonly factors: readonly Ref[];
+    }
   /** Gain: an envelope, the level in dB, factors of amplitude. */
   | {
       readonly form: "gain";

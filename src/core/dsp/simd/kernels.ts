@@ -301,14 +301,15 @@ function pulseScale(width: f64): f32 {
 }
 
 /**
- * Adds the stacks of up to four voices to a bus. `levels` holds an address and log2 of the size for each of 31 tables,
+ * Plays the stacks of up to four voices into `scratch`, 64 frames of the left side and 64 of the right one a voice.
+ * `levels` holds an address and log2 of the size for each of 31 tables,
  * each with the harmonics of a third of an octave more than the one before; `starts` the first frame of each lane, -1
  * where none sounds. Rows give MIDI key, detune (cents), width (%) and pulse width (%).
  */
 export function oscillate(
   lanes: usize, count: i32, pulse: i32, gain: f32, levels: usize, log2Tuning: f64,
   rows: usize, rowBytes: i32, pitchAt: i32, detuneAt: i32, widthAt: i32, pulseAt: i32,
-  segments: usize, segmentCount: i32, starts: usize, scratch: usize, bus: usize,
+  segments: usize, segmentCount: i32, starts: usize, scratch: usize,
 ): void {
   memory.fill(scratch, 0, 2048);
   for (let v = 0; v < LANES; v++) {
@@ -389,6 +390,44 @@ export function oscillate(
       }
       if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
       if (width1 != width) memory.copy(lane + GAINS, lane + GAINS_END, 136);
+    }
+  }
+}
+
+/**
+ * Adds what up to four voices of a source played into `scratch` to a bus, with gains and places (-100 to 100 %, equal
+ * power, 0 dB in the middle) that move from row to row.
+ */
+export function pour(
+  scratch: usize, starts: usize, rows: usize, rowBytes: i32, gainAt: i32, panAt: i32, segments: usize, segmentCount: i32, bus: usize,
+): void {
+  for (let v = 0; v < LANES; v++) {
+    if (load<i32>(starts + (<usize>v << 2)) < 0) continue;
+    const left = scratch + (<usize>v << 9);
+    const right = left + 256;
+    for (let s = 0; s < segmentCount; s++) {
+      const at = segments + <usize>s * SEGMENT;
+      const row = rows + <usize>(load<i32>(at) * rowBytes + (v << 3));
+      const end = rows + <usize>(load<i32>(at, 4) * rowBytes + (v << 3));
+      const gain0 = load<f64>(row + gainAt), gain1 = load<f64>(end + gainAt);
+      const pan0 = load<f64>(row + panAt), pan1 = load<f64>(end + panAt);
+      // Most sources stand as they are.
+      if (gain0 == 1.0 && gain1 == 1.0 && pan0 == 0.0 && pan1 == 0.0) continue;
+      const from = load<i32>(at, 8), to = load<i32>(at, 12);
+      const pans = v128.replace_lane<f32>(f32x4.splat(<f32>pan0), 1, <f32>pan1);
+      const sines = panSine(pans), cosines = panCosine(pans);
+      const gains = v128.replace_lane<f32>(f32x4.splat(<f32>gain0), 1, <f32>gain1);
+      const l = f32x4.mul(gains, f32x4.sub(cosines, sines)), r = f32x4.mul(gains, f32x4.add(cosines, sines));
+      let gl = f32x4.extract_lane(l, 0), gr = f32x4.extract_lane(r, 0);
+      const per = <f32>1.0 / <f32>(to - from);
+      const dl = (f32x4.extract_lane(l, 1) - gl) * per, dr = (f32x4.extract_lane(r, 1) - gr) * per;
+      for (let i = from; i < to; i++) {
+        const o = <usize>i << 2;
+        gl += dl;
+        gr += dr;
+        store<f32>(left + o, load<f32>(left + o) * gl);
+        store<f32>(right + o, load<f32>(right + o) * gr);
+      }
     }
   }
   for (let i: usize = 0; i < 64; i += 4) {
