@@ -79,7 +79,7 @@ export const editLane = (partId: string, id: LaneId, change: (lane: StepLane | u
     return lane === lanes[id] ? part : { ...part, arpeggio: { ...part.arpeggio, lanes: { ...lanes, [id]: lane } } };
   });
 
-const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit =>
+export const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit =>
   editPart(partId, (part) => {
     const patch = change(part.patch);
     return patch === part.patch ? part : { ...part, patch };

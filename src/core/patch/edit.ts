@@ -1,5 +1,5 @@
 import { AMOUNT, splitAddress } from "./address";
-import type { Module } from "./kinds";
+import { kindOf, type Module } from "./kinds";
 import type { Patch, Route } from "./project";
 
 /** Pure edits of a patch. Each returns the same patch when nothing changes. */
@@ -23,6 +23,66 @@ export function withoutRoutes(patch: Patch, goes: (route: Route) => boolean): Pa
     }
   }
   return gone.size === 0 ? patch : { ...patch, routes: patch.routes.filter((r) => !gone.has(r.id)) };
+}
+
+/** Where a module's sound goes, by the cables. */
+export const destinationsOf = (patch: Patch, id: string): string[] =>
+  patch.cables.filter((c) => c.from === id).map((c) => c.to);
+
+/** Whether sound that leaves a module comes to another one, by any way. */
+const reaches = (patch: Patch, from: string, to: string): boolean =>
+  destinationsOf(patch, from).some((d) => d === to || reaches(patch, d, to));
+
+/** What a module may be cabled to: effects and outputs that its sound does not come from. */
+export const possibleDestinations = (patch: Patch, id: string): Module[] =>
+  patch.modules.filter((m) => {
+    const { role } = kindOf(m);
+    return m.id !== id && (role === "output" || (role === "effect" && !reaches(patch, m.id, id)));
+  });
+
+/** Lets a module's sound go to a destination, or not. The last one stays: sound that goes nowhere is not heard. */
+export function withCable(patch: Patch, from: string, to: string, on: boolean): Patch {
+  const has = patch.cables.some((c) => c.from === from && c.to === to);
+  if (has === on) return patch;
+  if (on) return { ...patch, cables: [...patch.cables, { from, to }] };
+  if (destinationsOf(patch, from).length === 1) return patch;
+  return { ...patch, cables: patch.cables.filter((c) => c.from !== from || c.to !== to) };
+}
+
+/** Adds a source that goes where the first one goes, or to the output. */
+export function withSource(patch: Patch, source: Module): Patch {
+  const first = patch.modules.find((m) => kindOf(m).role === "source");
+  const output = patch.modules.find((m) => kindOf(m).role === "output");
+  const to = first ? destinationsOf(patch, first.id) : output ? [output.id] : [];
+  const at = patch.modules.findLastIndex((m) => kindOf(m).role === "source") + 1;
+  return {
+    ...patch,
+    modules: patch.modules.toSpliced(at, 0, source),
+    cables: [...patch.cables, ...to.map((id) => ({ from: source.id, to: id }))],
+  };
+}
+
+/** Adds an effect before the output, behind everything that goes there. */
+export function withEffect(patch: Patch, effect: Module): Patch {
+  const output = patch.modules.find((m) => kindOf(m).role === "output");
+  if (!output) return patch;
+  const at = patch.modules.findLastIndex((m) => kindOf(m).role === "effect") + 1;
+  return {
+    ...patch,
+    modules: patch.modules.toSpliced(at === 0 ? patch.modules.indexOf(output) : at, 0, effect),
+    cables: [
+      ...patch.cables.map((c) => (c.to === output.id ? { ...c, to: effect.id } : c)),
+      { from: effect.id, to: output.id },
+    ],
+  };
+}
+
+/** Removes a source or an effect; what came into an effect goes on to where its sound went. */
+export function withoutSound(patch: Patch, id: string): Patch {
+  const to = destinationsOf(patch, id);
+  const feeders = patch.cables.filter((c) => c.to === id).map((c) => c.from);
+  const joined = feeders.reduce((p, from) => to.reduce((q, next) => withCable(q, from, next, true), p), patch);
+  return withoutModule(joined, id);
 }
 
 /** Removes a module with everything that goes from it and to it. */

@@ -10,7 +10,9 @@ import { AMP } from "./kinds/amp";
 import { ENVELOPE } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { OSCILLATOR } from "./kinds/oscillator";
-import { withoutModule, withoutRoutes } from "./edit";
+import { destinationsOf, possibleDestinations, withCable, withEffect, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
+import { newModule } from "./kinds/kind";
+import { checkPatch } from "./schema";
 import { parseProjectFile, projectFileText } from "../format/projectFile";
 import { openProject } from "./migrate";
 import type { Patch, Project, Route } from "./project";
@@ -102,6 +104,46 @@ describe("targets and sources", () => {
     expect(withoutModule(patch, "gone")).toBe(patch);
     expect(withoutRoutes(patch, () => false)).toBe(patch);
     expect(withoutModule(patch, "filter").cables).toEqual([]);
+  });
+});
+
+describe("cables", () => {
+  const patch = newProject("p", "P", 1).parts[0]!.patch;
+  const osc = newModule(OSCILLATOR, "osc2", "Oscillator 2", {});
+  const filter = newModule(FILTER, "filter2", "Filter 2", {});
+  const cables = (p: typeof patch) => p.cables.map((c) => `${c.from}>${c.to}`).sort();
+  const both = withEffect(withSource(patch, osc), filter);
+  const valid = (p: typeof patch) => {
+    const problems: string[] = [];
+    checkPatch(p, [], (message) => problems.push(message));
+    return problems;
+  };
+  test("a source goes where the first goes; an effect comes before the output; all of it is valid", () => {
+    expect(cables(both)).toEqual(["filter2>amp", "filter>filter2", "osc2>filter", "osc>filter"]);
+    expect(both.modules.map((m) => m.id)).toEqual([
+      "osc",
+      "osc2",
+      "filter",
+      "filter2",
+      "amp",
+      "playing",
+      "amp-envelope",
+    ]);
+    expect(valid(both)).toEqual([]);
+  });
+  test("destinations are chosen; the last one stays; none leads back", () => {
+    expect(possibleDestinations(both, "osc2").map((m) => m.id)).toEqual(["filter", "filter2", "amp"]);
+    expect(possibleDestinations(both, "filter2").map((m) => m.id)).toEqual(["amp"]);
+    const dry = withCable(withCable(both, "osc2", "amp", true), "osc2", "filter", false);
+    expect(destinationsOf(dry, "osc2")).toEqual(["amp"]);
+    expect(withCable(dry, "osc2", "amp", false)).toBe(dry);
+    expect(withCable(dry, "osc2", "amp", true)).toBe(dry);
+    expect(valid(dry)).toEqual([]);
+  });
+  test("what goes leaves no gap: a filter's sources go on to where it went", () => {
+    expect(cables(withoutSound(both, "filter"))).toEqual(["filter2>amp", "osc2>filter2", "osc>filter2"]);
+    expect(cables(withoutSound(both, "osc"))).toEqual(["filter2>amp", "filter>filter2", "osc2>filter"]);
+    expect(cables(withoutSound(withoutSound(both, "filter"), "filter2"))).toEqual(["osc2>amp", "osc>amp"]);
   });
 });
 

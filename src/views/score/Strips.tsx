@@ -6,6 +6,7 @@ import { kindColour } from "@/ui/ValueRow";
 import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useEditable, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
+import { ADDABLE_SOUND, addSound, fullOf, soundActions } from "./soundActions";
 import { modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
 import { ADDABLE, addModulator, modulatorActions } from "./modulatorActions";
 import { Playhead } from "./Playhead";
@@ -41,6 +42,8 @@ function SoundPath() {
   const part = usePart();
   const strip = useView((v) => v.strip);
   const path = useMemo(() => soundPath(part.patch), [part.patch]);
+  const studio = useStudio();
+  const editable = useEditable();
   return (
     <div className="flex h-[28px] items-center border-b border-line bg-paper" role="group" aria-label="Sound">
       <span className="shrink-0 pl-3 text-[12px] font-semibold" style={{ width: LABEL_WIDTH + 4 }}>
@@ -50,20 +53,49 @@ function SoundPath() {
         <Fragment key={module.id}>
           {i > 0 && (
             <span className="px-1 text-ink2" aria-hidden>
-              {module.kind === path[i - 1]!.module.kind ? "+" : "→"}
+              {part.patch.cables.some((c) => c.from === path[i - 1]!.module.id && c.to === module.id) ? "→" : "+"}
             </span>
           )}
           <button
             type="button"
-            className="chip min-w-0 truncate"
-            title={`Values of ${module.name}`}
+            className="chip flex min-w-0 gap-1"
+            title={`Values of ${module.name}${module.on ? "" : ", which is off"}`}
+            style={module.on ? undefined : { opacity: 0.5 }}
+            onContextMenu={
+              module.kind === "amp"
+                ? undefined
+                : menuOf(module.name, () => soundActions(studio, part, module, editable))
+            }
+            onKeyDown={(e) => {
+              if (module.kind !== "amp") runKeyed(soundActions(studio, part, module, editable), e);
+            }}
             aria-pressed={strip.kind === "heard" && strip.address === address}
             onClick={() => view.setState({ strip: { kind: "heard", address } })}
           >
-            <b className="font-semibold">{module.name}</b> {text}
+            <b className="shrink-0 font-semibold">{module.name}</b> <span className="min-w-0 truncate">{text}</span>
           </button>
         </Fragment>
       ))}
+      <span className="ml-auto flex shrink-0 gap-3 pr-3">
+        {ADDABLE_SOUND.map((sound) => {
+          const full = fullOf(part.patch, sound);
+          return (
+            <button
+              key={sound}
+              type="button"
+              className="flex cursor-pointer items-center gap-1 text-[11px] whitespace-nowrap text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
+              disabled={!editable || full !== null}
+              title={
+                full ??
+                `Adds ${sound === "oscillator" ? "an oscillator, which goes where the first one goes" : "a filter before the amp"}`
+              }
+              onClick={() => addSound(studio, part, sound)}
+            >
+              <Plus size={12} /> {sound}
+            </button>
+          );
+        })}
+      </span>
     </div>
   );
 }

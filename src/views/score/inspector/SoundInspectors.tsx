@@ -13,6 +13,7 @@ import { useHeard, usePart, useProject } from "@/views/studio/studio";
 import { rangeOf, valueTracks } from "../heardTracks";
 import { FILTER_TEXT, WAVE_TEXT } from "../stripList";
 import { panText } from "./MixSection";
+import { SoundHead } from "./SoundHead";
 import { InspectorTitle } from "./InspectorTitle";
 import { MovedBy } from "./Routes";
 import { ModuleChoice, ModuleRow } from "./rows";
@@ -35,7 +36,7 @@ export function FilterInspector({ filter }: { filter: Filter }) {
   const range = useHeardRange(address);
   return (
     <>
-      <InspectorTitle title="Filter" subtitle={FILTER_TEXT[filter.choices.type]} />
+      <SoundHead module={filter} subtitle={FILTER_TEXT[filter.choices.type]} />
       <section>
         <ModuleChoice
           module={filter}
@@ -123,11 +124,13 @@ export function OscillatorInspector({ oscillator }: { oscillator: Oscillator }) 
   const { unison } = oscillator.values;
   return (
     <>
-      <InspectorTitle
-        title="Oscillator"
+      <SoundHead
+        module={oscillator}
         subtitle={`${WAVE_TEXT[wave]}, ${unison === 1 ? "one voice" : `${unison} voices`}`}
       />
       <section>
+        <ModuleRow module={oscillator} row={rows.level} />
+        <ModuleRow module={oscillator} row={rows.pan} text={panText} />
         <ModuleChoice module={oscillator} choice={choices.wave} text={(o) => WAVE_TEXT[o]} />
         {wave === "pulse" && <ModuleRow module={oscillator} row={rows.pulseWidth} />}
         <ModuleRow
@@ -158,6 +161,7 @@ export function OscillatorInspector({ oscillator }: { oscillator: Oscillator }) 
         <ModuleRow module={oscillator} row={rows.phase} />
       </section>
       <MovedBy target={addressOfRow(oscillator, rows.pitch)} />
+      <MovedBy target={addressOfRow(oscillator, rows.level)} />
     </>
   );
 }
