@@ -6,6 +6,7 @@ import { AMP } from "@/core/patch/kinds/amp";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { GATE } from "@/core/patch/kinds/gate";
+import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import { SHAPE } from "@/core/patch/kinds/shape";
@@ -114,20 +115,21 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
     .record({
       oscillators: fc.tuple(moduleOf(OSCILLATOR, "osc", plain), moduleOf(OSCILLATOR, "osc2", plain)),
       filters: fc.tuple(moduleOf(FILTER, "filter", plain), moduleOf(FILTER, "filter2", plain)),
+      noise: moduleOf(NOISE, "noise", plain),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
       modulators: fc.tuple(moduleOf(ENVELOPE, "env", plain), moduleOf(ENVELOPE, "env2", plain), shapeNamed("shape"), shapeNamed("shape2"), gate),
       second: fc.boolean(),
-      cables: fc.constantFrom(
+      cables: fc.constantFrom<readonly (readonly [string, string])[]>(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],
         [["osc", "filter"], ["osc2", "filter2"], ["filter", "amp"], ["filter2", "amp"]],
         [["osc", "filter"], ["osc", "amp"], ["filter", "filter2"], ["filter2", "amp"], ["osc2", "amp"]],
-        [["osc", "amp"]],
+        [["osc", "amp"], ["noise", "amp"], ["osc2", "filter"], ["filter", "amp"]],
       ),
       routes: fc.array(route, { maxLength: 8 }),
     })
-    .map(({ oscillators, filters, amp, playing, modulators, second, cables, routes }) => {
-      const audio: Module[] = second ? [...oscillators, ...filters] : [oscillators[0], filters[0]];
+    .map(({ oscillators, noise, filters, amp, playing, modulators, second, cables, routes }) => {
+      const audio: Module[] = second ? [...oscillators, noise, ...filters] : [oscillators[0], filters[0]];
       // Many copies of long chords would only make properties slow.
       const few = playing.kind === "playing" ? { ...playing, values: { ...playing.values, copies: 1 + (playing.values.copies % 3) } } : playing;
       const modules: Module[] = [...audio, amp, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];

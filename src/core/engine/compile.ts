@@ -4,6 +4,7 @@ import { withCycles } from "../motion/shared";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { FILTER } from "../patch/kinds/filter";
+import { NOISE } from "../patch/kinds/noise";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
 import { PART_ROWS } from "../patch/rows";
@@ -77,12 +78,24 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
         pan: compiler.plain(m, OSCILLATOR.rows.pan),
         bus,
       };
+    case "noise":
+      return {
+        kind: "noise",
+        id: m.id,
+        colour: m.choices.colour,
+        alike: m.choices.start === "alike",
+        level: compiler.level(m, NOISE.rows.level),
+        pan: compiler.plain(m, NOISE.rows.pan),
+        width: compiler.plain(m, NOISE.rows.width),
+        rate: compiler.hz(m, NOISE.rows.rate),
+        bus,
+      };
     case "filter":
       return {
         kind: "filter",
         id: m.id,
         type: m.choices.type,
-        cutoff: compiler.cutoff(m),
+        cutoff: compiler.hz(m, FILTER.rows.cutoff, FILTER.rows.keyFollow),
         resonance: compiler.plain(m, FILTER.rows.resonance),
         bus,
       };
@@ -150,7 +163,13 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
           m.kind,
           m.id,
           m.bus,
-          ...(m.kind === "oscillator" ? [m.wave, m.unison] : m.kind === "filter" ? [m.type] : []),
+          ...(m.kind === "oscillator"
+            ? [m.wave, m.unison]
+            : m.kind === "filter"
+              ? [m.type]
+              : m.kind === "noise"
+                ? [m.colour]
+                : []),
         ].join(),
       )
       .join(";"),

@@ -10,6 +10,11 @@ export interface Kernels {
     rows: number, rowBytes: number, pitchAt: number, detuneAt: number, widthAt: number, pulseAt: number,
     segments: number, segmentCount: number, starts: number, scratch: number,
   ): void;
+  seedNoise(lane: number, seedL: number, seedR: number): void;
+  noise(
+    lanes: number, colour: number, gain: number, perSample: number, rows: number, rowBytes: number, widthAt: number,
+    rateAt: number, segments: number, segmentCount: number, starts: number, scratch: number,
+  ): void;
   pour(
     scratch: number, starts: number, rows: number, rowBytes: number, gainAt: number, panAt: number,
     segments: number, segmentCount: number, bus: number,

@@ -1,7 +1,13 @@
 import { describe, expect, test } from "vitest";
 import { loudness } from "../../../tests/support/loudness";
-import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
+import { newShape } from "../patch/defaults";
+import { withSource, withoutSound } from "../patch/edit";
+import type { Module } from "../patch/kinds";
+import { newModule } from "../patch/kinds/kind";
+import { NOISE } from "../patch/kinds/noise";
+import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { renderNow } from "./render";
 
@@ -119,4 +125,90 @@ test("equal notes with a decay of 3 ms hit alike wherever they fall between sub-
   expect(spread((h) => h.peak)).toBeLessThan(0.1);
   expect(spread((h) => h.power)).toBeLessThan(0.1);
   expect(hits[0]!.peak).toBeGreaterThan(-9);
+});
+
+/** A part of noise alone. */
+const noisy = (
+  values: Record<string, number>,
+  choices: Record<string, string>,
+  notes = [note(0, 3840, 60)],
+): Project => {
+  const project = makeProject({ notes, values: { "amp.level": -20 } });
+  const part = project.parts[0]!;
+  const made = withSource(withoutSound(part.patch, "osc"), newModule(NOISE, "noise", "Noise", {}));
+  return { ...project, parts: [{ ...part, patch: withSettings(made, values, choices) }] };
+};
+const heardOf = (p: Project) => renderNow(compileProject(p), { sampleRate: RATE, bars: 1, tail: "cut" });
+
+describe("noise", () => {
+  /** Slope in dB an octave of the power in thirds of an octave from 100 Hz to 10 kHz, by least squares. */
+  function slope(x: Float32Array): number {
+    const n = 32_768;
+    const spectra = [0, n, 2 * n - 10_000].map((at) => spectrumDb(x.slice(at, at + n)));
+    const points: [number, number][] = [];
+    for (let hz = 100; hz < 9000; hz *= 2 ** (1 / 3)) {
+      const [from, to] = [Math.round((hz * n) / RATE), Math.round((hz * 2 ** (1 / 3) * n) / RATE)];
+      let power = 0;
+      for (const db of spectra) for (let k = from; k < to; k++) power += 10 ** (db(k) / 10);
+      points.push([Math.log2(hz), 10 * Math.log10(power / (to - from))]);
+    }
+    const [mx, my] = [0, 1].map((i) => points.reduce((s, p) => s + p[i]!, 0) / points.length) as [number, number];
+    return points.reduce((s, [x, y]) => s + (x - mx) * (y - my), 0) / points.reduce((s, [x]) => s + (x - mx) ** 2, 0);
+  }
+  test.each([["white", 0], ["pink", -3.01], ["brown", -6.02]] as const)("%s falls by %d dB an octave, within half a dB", (colour, db) => {
+    expect(Math.abs(slope(heardOf(noisy({}, { "noise.colour": colour })).left) - db)).toBeLessThan(0.5);
+  }); // prettier-ignore
+  test("colours are as loud as a saw, within 1 LU", () => {
+    const of = (p: Project): number => {
+      const { left, right } = heardOf(p);
+      return loudness(left, right);
+    };
+    const saw = of(makeProject({ notes: [note(0, 3840, 60)], values: { "amp.level": -20 } }));
+    for (const colour of ["white", "pink", "brown"]) expect(Math.abs(of(noisy({}, { "noise.colour": colour })) - saw), colour).toBeLessThan(1); // prettier-ignore
+  });
+  test("starts alike with each note, or runs on; the seed draws another", () => {
+    const hits = [note(0, 480, 60), note(960, 480, 60)];
+    const parts = (p: Project) => {
+      const { left } = heardOf(p);
+      return [left.slice(0, 9000), left.slice(24_000, 33_000)] as const;
+    };
+    const alike = parts(noisy({}, {}, hits));
+    expect(alike[1]).toEqual(alike[0]);
+    const running = parts(noisy({}, { "noise.start": "running" }, hits));
+    expect(running[1]).not.toEqual(running[0]);
+    expect(parts({ ...noisy({}, {}, hits), seed: 8 })[0]).not.toEqual(alike[0]);
+    expect(peak(alike[0])).toBeGreaterThan(0.01);
+  });
+  test("width goes from the same on both sides to nothing in common, at one loudness", () => {
+    const of = (width: number) => {
+      const { left, right } = heardOf(noisy({ "noise.width": width }, {}));
+      const dot = (a: Float32Array, b: Float32Array): number => a.reduce((s, v, i) => s + v * b[i]!, 0);
+      return { alike: dot(left, right) / Math.sqrt(dot(left, left) * dot(right, right)), power: dot(left, left) };
+    };
+    expect(of(0).alike).toBeCloseTo(1, 6);
+    expect(Math.abs(of(100).alike)).toBeLessThan(0.02);
+    expect(of(50).alike).toBeCloseTo(Math.cos(Math.PI / 4), 1);
+    expect(10 * Math.log10(of(100).power / of(0).power)).toBeCloseTo(0, 1);
+  });
+  test("sampled and held: a new value as often as the rate says, held between", () => {
+    // The filter is open at 20 kHz but still rounds; changes are counted where the step is large.
+    const { left } = heardOf(noisy({ "noise.rate": 500, "filter.cutoff": 20_000 }, {}));
+    let changes = 0;
+    for (let i = 1000; i < 49_000; i++) {
+      const step = Math.abs(left[i]! - left[i - 1]!);
+      if (step > 0.004 && step >= Math.abs(left[i + 1]! - left[i]!) && step > Math.abs(left[i - 1]! - left[i - 2]!)) changes++;
+    }
+    expect(Math.abs(changes - 500)).toBeLessThan(50);
+  }); // prettier-ignore
+});
+
+test("a source's level is heard in dB, and moved in percent of amplitude: one shape raises one and lowers another", () => {
+  const saw = { notes: [note(0, 3840, 60)], values: { "amp.level": -20 } };
+  const full = lufs(saw);
+  expect(lufs({ ...saw, values: { ...saw.values, "osc.level": -9 } }) - full).toBeCloseTo(-9, 1);
+  expect(lufs({ ...saw, values: { ...saw.values, "osc.level": -60 } })).toBe(-Infinity);
+  const half: Module = { ...newShape("half", "Half"), choices: { restart: "song" }, values: { phase: 0, smoothing: 0 }, data: { triggers: [], points: [{ x: 0, y: 0.5, tension: 0 }, { x: 1, y: 0.5, tension: 0 }] } } as Module; // prettier-ignore
+  // Half-way up from silence in amplitude is -6.02 dB.
+  const moved = { ...saw, modules: [half], routes: [{ source: "half", target: "osc.level" as const, amount: -100, amplitude: true }] }; // prettier-ignore
+  expect(lufs(moved) - full).toBeCloseTo(-6.02, 1);
 });

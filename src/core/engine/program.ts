@@ -74,6 +74,19 @@ export type AudioModule =
       readonly bus: number;
     }
   | {
+      readonly kind: "noise";
+      readonly id: string;
+      readonly colour: "white" | "pink" | "brown";
+      /** Whether each note starts the same noise. */
+      readonly alike: boolean;
+      readonly level: number;
+      readonly pan: number;
+      readonly width: number;
+      /** log2 of Hz. */
+      readonly rate: number;
+      readonly bus: number;
+    }
+  | {
       readonly kind: "filter";
       readonly id: string;
       readonly type: FilterType;

@@ -2,7 +2,7 @@ import { FILTER_TYPES } from "../dsp/filter";
 import { log2 } from "../dsp/portableMath";
 import { MAX_UNISON, startPhase } from "../dsp/unison";
 import { LANES } from "../motion/lanes";
-import { hash01 } from "../pattern/chance";
+import { hash01, hash32 } from "../pattern/chance";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
 
@@ -112,6 +112,65 @@ class OscillatorRuntime implements Runtime {
   }
 }
 
+/** Bytes of a lane's memory in the kernel of noise. */
+const NOISE_LANE = 8 + 16 + 8 + 64;
+const COLOURS = { white: 0, pink: 1, brown: 2 } as const;
+/** Gains that make the colours as loud as a saw of middle pitch: see loudness.test.ts. */
+const COLOUR_GAIN = { white: 0.709, pink: 0.248, brown: 1.395 } as const;
+
+class NoiseRuntime implements Runtime {
+  readonly kind = "noise";
+  private module!: Extract<AudioModule, { kind: "noise" }>;
+  private readonly memory: number;
+  private readonly scratch: number;
+  private readonly log2Rate: number;
+  /** Lanes whose noise has begun: one that runs on is seeded once. */
+  private readonly begun = new Uint8Array(LANES);
+
+  constructor(
+    private readonly heap: Heap,
+    sampleRate: number,
+  ) {
+    this.memory = heap.take(LANES * NOISE_LANE);
+    this.scratch = heap.take(2048);
+    this.log2Rate = log2(sampleRate);
+  }
+
+  install(module: AudioModule): void {
+    if (module.kind === "noise") this.module = module;
+  }
+
+  begin(lane: number, note: NoteStart): void {
+    const { alike } = this.module;
+    if (!alike && this.begun[lane] === 1) return;
+    this.begun[lane] = 1;
+    const place = alike ? note.copy : lane;
+    // Chance that starts from nothing would stay there.
+    this.heap.kernels.seedNoise(this.memory + lane * NOISE_LANE, hash32(note.seed, NOISE_LEFT, place) | 1, hash32(note.seed, NOISE_RIGHT, place) | 1); // prettier-ignore
+  }
+
+  render(group: number, buses: number, at: GroupStretch): void {
+    const m = this.module;
+    this.heap.kernels.noise(
+      this.memory + group * 4 * NOISE_LANE, COLOURS[m.colour], COLOUR_GAIN[m.colour], this.log2Rate,
+      at.rows, at.rowBytes, m.width * at.useBytes, m.rate * at.useBytes, at.segments, at.segmentCount, at.starts, this.scratch,
+    ); // prettier-ignore
+    this.heap.kernels.pour(
+      this.scratch, at.starts, at.rows, at.rowBytes, m.level * at.useBytes, m.pan * at.useBytes,
+      at.segments, at.segmentCount, buses + m.bus * BUS_BYTES,
+    ); // prettier-ignore
+  }
+
+  dispose(): void {
+    this.heap.give(this.memory, LANES * NOISE_LANE);
+    this.heap.give(this.scratch, 2048);
+  }
+}
+
+/** Address the draws of noise apart from others made from the same seed. */
+const NOISE_LEFT = 0x71;
+const NOISE_RIGHT = 0x72;
+
 /** Bytes of a group's memory in the filter's kernel. */
 const FILTER_GROUP = 128 + 2 * 144 + 32 + 144;
 
@@ -205,6 +264,8 @@ export function newRuntime(module: AudioModule, heap: Heap, sampleRate: number):
   switch (module.kind) {
     case "oscillator":
       return new OscillatorRuntime(heap, sampleRate);
+    case "noise":
+      return new NoiseRuntime(heap, sampleRate);
     case "filter":
       return new FilterRuntime(heap, sampleRate);
     case "amp":

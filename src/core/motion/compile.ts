@@ -5,7 +5,6 @@ import { AMOUNT, addressOf, type Address } from "../patch/address";
 import { addressOfRow, kindOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
-import { FILTER } from "../patch/kinds/filter";
 import type { Gate } from "../patch/kinds/gate";
 import { keyOfRow } from "../patch/kinds/kind";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
@@ -317,16 +316,17 @@ export class MotionCompiler {
     });
   }
 
-  cutoff(m: Extract<Module, { kind: "filter" }>): number {
-    const { cutoff, keyFollow } = FILTER.rows;
+  /** log2 of a frequency; with `follow`, the row of its key follow. */
+  hz(m: Module, row: Parameter, follow?: Parameter): number {
+    const values: Readonly<Record<string, number>> = m.values;
     return this.use({
-      address: addressOfRow(m, cutoff),
+      address: addressOfRow(m, row),
       form: "log2hz",
-      rest: log2(m.values.cutoff),
-      follow: this.input(m, keyFollow),
-      octaves: this.input(m, cutoff),
-      min: log2(cutoff.min),
-      max: log2(cutoff.max),
+      rest: log2(values[keyOfRow(kindOf(m).rows, row)]!),
+      follow: follow ? this.input(m, follow) : { constant: 0 },
+      octaves: this.input(m, row),
+      min: log2(row.min),
+      max: log2(row.max),
     });
   }
 

@@ -6,7 +6,7 @@ import { kindColour } from "@/ui/ValueRow";
 import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useEditable, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
-import { ADDABLE_SOUND, addSound, fullOf, soundActions } from "./soundActions";
+import { ADDABLE_SOUND, addSound, fullOf, soundActions, type AddableSound } from "./soundActions";
 import { modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
 import { ADDABLE, addModulator, modulatorActions } from "./modulatorActions";
 import { Playhead } from "./Playhead";
@@ -85,10 +85,7 @@ function SoundPath() {
               type="button"
               className="flex cursor-pointer items-center gap-1 text-[11px] whitespace-nowrap text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
               disabled={!editable || full !== null}
-              title={
-                full ??
-                `Adds ${sound === "oscillator" ? "an oscillator, which goes where the first one goes" : "a filter before the amp"}`
-              }
+              title={full ?? SOUND_TITLES[sound]}
               onClick={() => addSound(studio, part, sound)}
             >
               <Plus size={12} /> {sound}
@@ -99,6 +96,13 @@ function SoundPath() {
     </div>
   );
 }
+
+const SOUND_TITLES: Record<AddableSound, string> = {
+  oscillator: "Adds an oscillator, which goes where the first one goes",
+  noise: "Adds noise, which goes where the first source goes",
+  sub: "Adds a sine an octave down, which goes past the filters",
+  filter: "Adds a filter before the amp",
+};
 
 const stripKey = ({ id }: StripInfo): string =>
   id.kind === "module" ? `module ${id.id}` : id.kind === "heard" ? `heard ${id.address}` : id.kind;

@@ -5,6 +5,7 @@ import { kindOf, type Module } from "@/core/patch/kinds";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
+import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import type { Patch } from "@/core/patch/project";
 import type { Parameter } from "@/core/patch/row";
@@ -28,7 +29,7 @@ export function heardValue(patch: Patch, address: Address): HeardValue | null {
   const reads =
     row === OSCILLATOR.rows.pitch
       ? "key"
-      : row === AMP.rows.level
+      : row === AMP.rows.level || row === OSCILLATOR.rows.level || row === NOISE.rows.level
         ? "level"
         : row === FILTER.rows.cutoff
           ? "hz"

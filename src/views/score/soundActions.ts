@@ -3,6 +3,7 @@ import { addressOfRow, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { newModule } from "@/core/patch/kinds/kind";
+import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import type { Part, Patch } from "@/core/patch/project";
 import { editPatch } from "@/state/edits";
@@ -14,6 +15,7 @@ import { PART_STRIP } from "@/views/studio/viewStore";
 /** What can be added to the sound of a part. */
 const ADDED = {
   oscillator: { kind: OSCILLATOR, name: "Oscillator", insert: withSource, shown: OSCILLATOR.rows.pitch },
+  noise: { kind: NOISE, name: "Noise", insert: withSource, shown: NOISE.rows.level },
   sub: { kind: OSCILLATOR, name: "Sub", insert: withSub, shown: OSCILLATOR.rows.pitch },
   filter: { kind: FILTER, name: "Filter", insert: withEffect, shown: FILTER.rows.cutoff },
 } as const;
@@ -47,7 +49,7 @@ export function addSound({ workspace, view }: Studio, part: Part, sound: Addable
   const names = new Set(part.patch.modules.map((m) => m.name));
   let called: string = name;
   for (let n = 2; names.has(called); n++) called = `${name} ${n}`;
-  const made: Module = newModule<typeof OSCILLATOR | typeof FILTER>(kind, newId(), called, {}) as Module;
+  const made: Module = newModule<typeof OSCILLATOR | typeof NOISE | typeof FILTER>(kind, newId(), called, {}) as Module;
   if (
     workspace.store.edit(
       `Add ${called}`,

@@ -4,6 +4,7 @@ import { splitAddress, type Address } from "@/core/patch/address";
 import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
+import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
@@ -63,6 +64,7 @@ export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
 export const heardAddresses = (patch: Patch): Address[] => [
   ...modulesOf(patch.modules, FILTER).map((m) => addressOfRow(m, FILTER.rows.cutoff)),
   ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOfRow(m, OSCILLATOR.rows.pitch)),
+  ...modulesOf(patch.modules, NOISE).map((m) => addressOfRow(m, NOISE.rows.level)),
   ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
 ];
 
@@ -115,12 +117,19 @@ export function moversOf(part: Part, songModules: readonly Module[], address: Ad
 }
 
 /** What the patch's sound goes through, from source to output, each with a word about it. */
-export function soundPath(patch: Patch): { module: Oscillator | Filter | Amp; address: Address; text: string }[] {
+export function soundPath(
+  patch: Patch,
+): { module: Oscillator | Noise | Filter | Amp; address: Address; text: string }[] {
   return [
     ...modulesOf(patch.modules, OSCILLATOR).map((m) => ({
       module: m,
       address: addressOfRow(m, OSCILLATOR.rows.pitch),
       text: m.values.unison > 1 ? `${WAVE_TEXT[m.choices.wave]} × ${m.values.unison}` : WAVE_TEXT[m.choices.wave],
+    })),
+    ...modulesOf(patch.modules, NOISE).map((m) => ({
+      module: m,
+      address: addressOfRow(m, NOISE.rows.level),
+      text: m.choices.colour,
     })),
     ...modulesOf(patch.modules, FILTER).map((m) => ({
       module: m,

@@ -12,6 +12,7 @@ const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) =>
 const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
 const FilterInspector = later(() => import("./SoundInspectors").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
+const NoiseInspector = later(() => import("./SoundInspectors").then((m) => m.NoiseInspector));
 const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpInspector));
 
 /** The values of the selected strip. */
@@ -43,6 +44,8 @@ export function Inspector() {
         return <FilterInspector filter={module} />;
       case "oscillator":
         return <OscillatorInspector oscillator={module} />;
+      case "noise":
+        return <NoiseInspector noise={module} />;
       case "amp":
         return <AmpInspector amp={module} />;
       case "shape":

@@ -4,6 +4,7 @@ import type { Address } from "@/core/patch/address";
 import { addressOfRow } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
+import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import { toNorm } from "@/core/patch/row";
 import { formatAmount } from "@/core/patch/valueText";
@@ -164,6 +165,34 @@ export function OscillatorInspector({ oscillator }: { oscillator: Oscillator }) 
       <MovedBy target={addressOfRow(oscillator, rows.level)} />
     </>
   );
+}
+
+const COLOUR_TITLES: Record<Noise["choices"]["colour"], string> = {
+  white: "Level at every frequency",
+  pink: "Falls by 3 dB an octave",
+  brown: "Falls by 6 dB an octave",
+};
+
+export function NoiseInspector({ noise }: { noise: Noise }) {
+  const { rows, choices } = NOISE;
+  return (
+    <>
+      <SoundHead module={noise} subtitle={`${noise.choices.colour} noise`} />
+      <section>
+        <ModuleRow module={noise} row={rows.level} />
+        <ModuleRow module={noise} row={rows.pan} text={panText} />
+        <ModuleChoice module={noise} choice={choices.colour} text={(o) => o} title={(o) => COLOUR_TITLES[o]} />
+        <ModuleRow module={noise} row={rows.width} />
+        <ModuleRow module={noise} row={rows.rate} text={(v) => (v >= rows.rate.max ? "every sample" : formatAmount(v, "Hz", 1))} />
+      </section>
+      <section>
+        <h3 className="heading mb-1">Start of each note</h3>
+        <ModuleChoice module={noise} choice={choices.start} text={(o) => (o === "alike" ? "always alike" : "running on")} />
+      </section>
+      <MovedBy target={addressOfRow(noise, rows.level)} />
+      <MovedBy target={addressOfRow(noise, rows.rate)} />
+    </>
+  ); // prettier-ignore
 }
 
 export function AmpInspector({ amp }: { amp: Amp }) {
