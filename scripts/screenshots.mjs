@@ -56,11 +56,26 @@ try {
     await loaded(day);
     await take(day, file);
   }
+  // A part as a whole, with a layer that follows it, and keys to play by hand.
+  await day.getByRole("button", { name: "Rigging saw" }).click({ button: "right" });
+  await day.getByRole("menuitem", { name: /^Layer/ }).click();
+  await day.getByRole("button", { name: "Play by hand" }).click();
+  await day.getByTestId("piano").waitFor();
+  await day.keyboard.down("z");
+  await day.keyboard.down("b");
+  await day.locator("[data-key='55'][data-held=true]").waitFor();
+  await loaded(day);
+  await take(day, "part-by-hand");
+  await day.keyboard.up("z");
+  await day.keyboard.up("b");
+  await day.keyboard.press("Escape");
+  await day.keyboard.press("Control+z");
   await day.getByRole("link", { name: "Shelf" }).click();
   await day.getByRole("table").waitFor();
   await take(day, "shelf");
   await day.getByRole("link", { name: "Send out" }).click();
   await day.getByRole("heading", { name: "Send out" }).waitFor();
+  await day.getByRole("button", { name: "Add a curve" }).click();
   await take(day, "send-out");
   const night = await studio("dark");
   await playing(night);

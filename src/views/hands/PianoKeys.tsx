@@ -72,14 +72,14 @@ export function PianoKeys() {
             title={name}
             className={`absolute top-0 flex flex-col items-center justify-end border pb-0.5 text-[9px] leading-tight ${
               black
-                ? "z-10 h-[60%] border-ink bg-ink text-sheet data-[held=true]:bg-heard"
-                : "h-full border-line bg-sheet text-ink2 data-[held=true]:bg-heard data-[held=true]:text-sheet"
+                ? "z-10 h-[60%] border-ink bg-ink text-sheet night:border-line night:bg-paper night:text-ink data-[held=true]:bg-heard night:data-[held=true]:bg-heard"
+                : "h-full border-line bg-sheet text-ink2 night:bg-ink2 night:text-paper data-[held=true]:bg-heard data-[held=true]:text-sheet night:data-[held=true]:bg-heard"
             }`}
             style={{ left: `${left}%`, width: `${black ? width * 0.6 : width}%` }}
           >
             {letter && <span>{letter}</span>}
             {!black && k % 12 === 0 && <span className="font-semibold">{name}</span>}
-            {inScale(k, key) && <span aria-hidden className={`mt-px h-[3px] w-[3px] ${black ? "bg-sheet" : "bg-ink2"}`} />}
+            {inScale(k, key) && <span aria-hidden className={`mt-px h-[3px] w-[3px] ${black ? "bg-sheet night:bg-ink" : "bg-ink2 night:bg-paper"}`} />}
           </span>
         );
       })}
