@@ -3,18 +3,14 @@ import { Bank, type BankListener } from "./bank";
 import type { Clock } from "./clock";
 import type { Heap } from "./heap";
 import { HeldKeys } from "./heldKeys";
+import { PartGain } from "./partGain";
 import { EVENT, EVENT_ROW, type PartProgram, type SongProgram } from "./program";
 
 /** Notes that a part plays at once, and the voices they may take together; more are taken from those that sound. */
 const NOTES = 16;
 const VOICES = 32;
-/** Seconds in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
-const DIP_SEC = 0.005;
 /** Addresses the chance of notes that are played by hand, which have no place in the pattern. */
 const BY_HAND = -1;
-
-/** Share of what is left that a gain in the mix moves by from frame to frame. */
-const MIX_KEEP_PER_FRAME = 0.9945;
 
 /** A note that is to sound. */
 class NoteOn {
@@ -40,13 +36,7 @@ export class PartEngine {
   private serial = 0;
   private next = 0;
   private pending: PartProgram | null = null;
-  private gate = 1;
-  /** What the gate moves by in a frame: down before a change, up after it. */
-  private gateStep = 0;
-  /** Gains of the two sides as they stand. */
-  private mixLeft: number;
-  private mixRight: number;
-  private readonly dipStep: number;
+  private readonly gain: PartGain;
   /** Set when the part is to be gone: it fades out and starts no notes. */
   leaving = false;
   private readonly before = new Uint8Array(LANES);
@@ -65,9 +55,7 @@ export class PartEngine {
     step: number,
   ) {
     this.program = program;
-    this.mixLeft = program.mix.left;
-    this.mixRight = program.mix.right;
-    this.dipStep = 1 / (DIP_SEC * sampleRate);
+    this.gain = new PartGain(program.mix, sampleRate);
     this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener, step);
   }
 
@@ -80,12 +68,13 @@ export class PartEngine {
     if (program === this.program && this.pending === null) return;
     if (this.sounding && program.sound.structure !== this.bank.sound.structure) {
       this.pending = program;
-      this.gateStep = -this.dipStep;
+      this.gain.close();
       return;
     }
     // A dip that is under way for a program that is not wanted any more turns round.
     this.pending = null;
-    if (this.gate < 1) this.gateStep = this.dipStep;
+    this.gain.open();
+    if (!this.sounding) this.gain.place(program.mix);
     this.install(program, frame);
   }
 
@@ -378,11 +367,11 @@ export class PartEngine {
   leave(): void {
     this.leaving = true;
     this.pending = null;
-    this.gateStep = -this.dipStep;
+    this.gain.close();
   }
 
   get gone(): boolean {
-    return this.leaving && (this.gate <= 0 || !this.sounding);
+    return this.leaving && (this.gain.isClosed || !this.sounding);
   }
 
   /** Evaluates the stretch. */
@@ -399,62 +388,25 @@ export class PartEngine {
   /** Adds the sound of the stretch that was evaluated to the mix. */
   mix(frame: number, length: number, mixL: Float64Array, mixR: Float64Array): void {
     const { out } = this.bank;
+    const { gain } = this;
     if (!out) return;
     this.bank.render(frame, this.before);
-    const { left, right } = out;
-    this.applyMix(left, right, length);
-    let gate = this.gate;
-    const step = this.gateStep;
-    if (gate === 1 && step === 0) {
-      for (let i = 0; i < length; i++) {
-        mixL[i] = mixL[i]! + left[i]!;
-        mixR[i] = mixR[i]! + right[i]!;
-      }
-      return;
-    }
-    for (let i = 0; i < length; i++) {
-      gate += step;
-      // A straight ramp has corners that tick; this one is smooth at both ends.
-      const gain = gate >= 1 ? 1 : gate <= 0 ? 0 : gate * gate * (3 - 2 * gate);
-      mixL[i] = mixL[i]! + left[i]! * gain;
-      mixR[i] = mixR[i]! + right[i]! * gain;
-    }
-    this.gate = Math.max(0, Math.min(1, gate));
-    if (this.gate >= 1) this.gateStep = 0;
-    else if (this.gate <= 0 && !this.leaving) {
-      this.gateStep = this.dipStep;
-      if (this.pending) this.install(this.pending, frame + length);
-      this.pending = null;
-    }
-  }
-
-  /** Turns both sides to where they stand in the mix; an edit glides there. */
-  private applyMix(left: Float32Array, right: Float32Array, length: number): void {
-    const { mix } = this.program;
-    if (Math.abs(mix.left - this.mixLeft) < 1e-6) this.mixLeft = mix.left;
-    if (Math.abs(mix.right - this.mixRight) < 1e-6) this.mixRight = mix.right;
-    if (this.mixLeft === 1 && this.mixRight === 1 && mix.left === 1 && mix.right === 1) return;
-    let [l, r] = [this.mixLeft, this.mixRight];
-    for (let i = 0; i < length; i++) {
-      l = mix.left + (l - mix.left) * MIX_KEEP_PER_FRAME;
-      r = mix.right + (r - mix.right) * MIX_KEEP_PER_FRAME;
-      left[i] = left[i]! * l;
-      right[i] = right[i]! * r;
-    }
-    this.mixLeft = l;
-    this.mixRight = r;
+    gain.add(out.left, out.right, length, this.program.mix, mixL, mixR);
+    if (!gain.isClosed || gain.isStill || this.leaving) return;
+    if (this.pending) this.install(this.pending, frame + length);
+    this.pending = null;
+    gain.open();
   }
 
   /** Without sound there is nothing to dip. */
   settle(frame: number): void {
     if (this.pending) this.install(this.pending, frame);
     this.pending = null;
-    this.gate = 1;
-    this.gateStep = 0;
+    this.gain.settle(this.program.mix);
   }
 
   /** Whether nothing sounded in the stretch: a voice that ended in it did. */
   get idle(): boolean {
-    return !this.soundedBefore && !this.sounding && this.gateStep === 0;
+    return !this.soundedBefore && !this.sounding && this.gain.isStill;
   }
 }

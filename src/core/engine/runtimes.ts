@@ -45,6 +45,17 @@ const GROUPS = LANES / 4;
 export const BUS_BYTES = 2 * 64 * 16;
 const LOG2_440 = log2(440);
 
+/** Adds what a source has played to its bus, at its level and place. */
+function pour(
+  { kernels }: Heap,
+  scratch: number,
+  { level, pan, bus }: { readonly level: number; readonly pan: number; readonly bus: number },
+  at: GroupStretch,
+  buses: number,
+): void {
+  kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, at.segments, at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
+}
+
 /** Bytes of a lane's memory in the oscillator's kernel. */
 const OSC_LANE = 64 + 4 * 136;
 
@@ -100,10 +111,7 @@ class OscillatorRuntime implements Runtime {
       at.rows, at.rowBytes, m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
       at.segments, at.segmentCount, at.starts, this.scratch,
     ); // prettier-ignore
-    this.heap.kernels.pour(
-      this.scratch, at.starts, at.rows, at.rowBytes, m.level * at.useBytes, m.pan * at.useBytes,
-      at.segments, at.segmentCount, buses + m.bus * BUS_BYTES,
-    ); // prettier-ignore
+    pour(this.heap, this.scratch, m, at, buses);
   }
 
   dispose(): void {
@@ -155,10 +163,7 @@ class NoiseRuntime implements Runtime {
       this.memory + group * 4 * NOISE_LANE, COLOURS[m.colour], COLOUR_GAIN[m.colour], this.log2Rate,
       at.rows, at.rowBytes, m.width * at.useBytes, m.rate * at.useBytes, at.segments, at.segmentCount, at.starts, this.scratch,
     ); // prettier-ignore
-    this.heap.kernels.pour(
-      this.scratch, at.starts, at.rows, at.rowBytes, m.level * at.useBytes, m.pan * at.useBytes,
-      at.segments, at.segmentCount, buses + m.bus * BUS_BYTES,
-    ); // prettier-ignore
+    pour(this.heap, this.scratch, m, at, buses);
   }
 
   dispose(): void {

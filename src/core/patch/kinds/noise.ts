@@ -1,5 +1,6 @@
 import { row } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
+import { SOURCE_ROWS } from "./source";
 
 /** Noise, seeded: the same in every render. */
 export const NOISE = defineKind({
@@ -9,8 +10,7 @@ export const NOISE = defineKind({
   least: 0,
   most: 1,
   rows: {
-    level: row({ label: "Level", unit: "dB", min: -60, max: 12, default: 0, digits: 1, offAtMin: true, move: { unit: "dB", reach: 96, first: -12 } }),
-    pan: row({ label: "Pan", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 40 } }),
+    ...SOURCE_ROWS,
     width: row({ label: "Width", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "From the same on both sides to two noises that have nothing in common.", move: { unit: "%", reach: 100, first: 40 } }),
     rate: row({ label: "Rate", unit: "Hz", min: 20, max: 20_000, default: 20_000, taper: "log", step: 2 ** (1 / 12), fine: 2 ** (1 / 120), digits: 1, hint: "How often a new value is drawn and held. At the top, at every sample.", move: { unit: "oct", reach: 10, first: -4 } }),
   },

@@ -1,5 +1,6 @@
 import { row, wholeRow } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
+import { SOURCE_ROWS } from "./source";
 
 /** A band-limited wave, stacked in unison. */
 export const OSCILLATOR = defineKind({
@@ -9,8 +10,7 @@ export const OSCILLATOR = defineKind({
   least: 0,
   most: 3,
   rows: {
-    level: row({ label: "Level", unit: "dB", min: -60, max: 12, default: 0, digits: 1, offAtMin: true, move: { unit: "dB", reach: 96, first: -12 } }),
-    pan: row({ label: "Pan", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 40 } }),
+    ...SOURCE_ROWS,
     octave: wholeRow({ label: "Octave", unit: "oct", min: -4, max: 4, default: 0 }),
     pitch: row({ label: "Pitch", unit: "st", min: -24, max: 24, default: 0, digits: 2, fine: 0.01, move: { unit: "st", reach: 48, first: 12 } }),
     fine: row({ label: "Fine", unit: "ct", min: -100, max: 100, default: 0, digits: 1, move: { unit: "ct", reach: 200, first: 10 } }),
