@@ -48,6 +48,8 @@ export class AudioSession {
   private region: Region | null = null;
   private click = false;
   private shown = "";
+  /** Notes that hands hold. */
+  private readonly held = new Set<string>();
   private readonly taps = new Set<(block: FromEngine) => void>();
   private startedAt = 0;
   private latency = 0;
@@ -254,11 +256,15 @@ export class AudioSession {
 
   /** Plays a note by hand until `noteOff`. */
   async noteOn(partId: string, key: number, velocity: number): Promise<void> {
+    const note = `${partId} ${key}`;
+    this.held.add(note);
     await this.start();
-    this.post({ type: "noteOn", partId, key, velocity });
+    // A key that was let go before the sound had started would never be let go again.
+    if (this.held.has(note)) this.post({ type: "noteOn", partId, key, velocity });
   }
 
   noteOff(partId: string, key: number): void {
+    this.held.delete(`${partId} ${key}`);
     this.post({ type: "noteOff", partId, key });
   }
 

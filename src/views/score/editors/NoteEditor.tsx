@@ -5,7 +5,7 @@ import { loopTicks } from "@/core/pattern/events";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import type { Note } from "@/core/patch/project";
 import { formatPosition } from "@/core/time/meter";
-import { noteValueName, noteValueTicks, type NoteValue } from "@/core/time/noteValue";
+import { NOTE_VALUES, noteValueName, noteValueTicks } from "@/core/time/noteValue";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { newGesture } from "@/ui/gesture";
@@ -27,11 +27,8 @@ import { paintRoll, VELOCITY_HEIGHT } from "./notePaint";
 import { rowsOf, scrolled, shows, usedRows, type Rows } from "./noteRows";
 import { hitNote, keyAt, moveRoll, pressRoll, releaseRoll, type Px, type RollEdit, type RollRules, type RollView } from "./noteDrag"; // prettier-ignore
 
-/** Plain values and triplets, longest first. */
-const SNAPS: readonly NoteValue[] = [4, 8, 16, 32, 64].flatMap((den) => [
-  { num: 1, den },
-  { num: 2, den: 3 * den },
-]);
+/** Every note value up to a whole note, dotted ones and triplets included, longest first. */
+const SNAPS = NOTE_VALUES.filter((v) => v.num <= v.den);
 /** Move, stretch and draw. */
 const CURSORS = { body: "move", edge: "ew-resize", ground: "crosshair" } as const;
 const NO_PARTS: readonly never[] = [];
