@@ -1,6 +1,7 @@
 import { changesBetween } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 import type { Watch, Watched } from "@/core/engine/watch";
+import { unpackWatch } from "@/core/engine/watchPack";
 import { RemoteWorker } from "./remoteWorker";
 import type { WatchWorkerApi } from "./workers/watch.worker";
 import workerUrl from "./workers/watch.worker.ts?bundled";
@@ -9,7 +10,9 @@ import workerUrl from "./workers/watch.worker.ts?bundled";
 export async function watchOnce(program: Program, watched: readonly Watched[], columns: number): Promise<Watch> {
   const worker = new RemoteWorker<WatchWorkerApi>(workerUrl);
   try {
-    return await worker.call((remote) => remote.watch(changesBetween(null, program), SAMPLE_RATE, watched, columns));
+    return unpackWatch(
+      await worker.call((remote) => remote.watch(changesBetween(null, program), SAMPLE_RATE, watched, columns)),
+    );
   } finally {
     worker.dispose(new Error("done"));
   }

@@ -1,9 +1,20 @@
 import { changesBetween } from "@/core/engine/changes";
 import type { Program } from "@/core/engine/program";
 import type { Watch, Watched } from "@/core/engine/watch";
+import { unpackWatch } from "@/core/engine/watchPack";
 import { RemoteWorker } from "./remoteWorker";
 import type { WatchWorkerApi } from "./workers/watch.worker";
 import workerUrl from "./workers/watch.worker.ts?bundled";
+
+/** Drawing that takes longer than this is felt; the next curves then wait, and so long at the most. */
+const LONG_MS = 30;
+const MOST_WAIT_MS = 400;
+
+const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Settles when what was handed to the page has been drawn, or soon where nothing is drawn because nobody looks. */
+const drawn = (): Promise<void> =>
+  Promise.race([wait(MOST_WAIT_MS), new Promise<void>((resolve) => requestAnimationFrame(() => setTimeout(resolve)))]);
 
 /** What is to be watched of a program. */
 export interface WatchRequest {
@@ -43,7 +54,12 @@ export class WatchService {
       this.sent = program;
       try {
         const watch = await this.worker.call((remote) => remote.watch(changes, sampleRate, watched, columns));
-        this.onWatch(watch, program);
+        const began = performance.now();
+        this.onWatch(unpackWatch(watch), program);
+        // Curves that take long to draw come less often, so that the hand that edits is not held up by them.
+        await drawn();
+        const took = performance.now() - began;
+        if (took > LONG_MS) await wait(Math.min(MOST_WAIT_MS, 2 * took));
       } catch (error) {
         // A new worker starts with nothing.
         this.sent = null;

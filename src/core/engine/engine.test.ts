@@ -18,6 +18,7 @@ import { Heap } from "./heap";
 import type { Program } from "./program";
 import { NoteLog, renderNow } from "./render";
 import { HeardLog, framesOfBars, watchLoop, type HeardNote, type Watched } from "./watch";
+import { packWatch, unpackWatch } from "./watchPack";
 
 const RATE = 48_000;
 const DEMO = demoProject("demo");
@@ -105,6 +106,7 @@ describe("properties of random projects", () => {
         // Narrow enough that every sub-block is looked at.
         const columns = Math.ceil(framesOfBars(program, 1, RATE) / 50);
         const watch = watchLoop(program, RATE, watched, columns);
+        expect(unpackWatch(packWatch(watch))).toEqual(watch);
         const inOrder = [...used].sort((x, y) => x.onFrame - y.onFrame || x.key - y.key);
         expect(watch.notes.map((n) => [n.part, n.key, n.onFrame])).toEqual(
           inOrder.map((n) => [n.part, n.key, n.onFrame]),

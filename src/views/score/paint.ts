@@ -71,6 +71,9 @@ export interface Track {
   readonly strongUntil: number;
 }
 
+/** Tracks that take less than so many pixels each, on the average, run into each other: they are painted together. */
+const DENSE_PX = 5;
+
 /** Paints tracks; `toY` maps a value to pixels. Every peak between two columns is kept. */
 export function paintTracks(
   { g, height }: Surface,
@@ -82,9 +85,11 @@ export function paintTracks(
   g.strokeStyle = colour;
   g.fillStyle = colour;
   g.lineJoin = "round";
+  const inView = tracks.filter((track) => isInView(t, track));
+  if (inView.length * DENSE_PX > t.width) return paintDense(g, t, inView, toY, height);
   for (const pass of ["faint", "strong"] as const) {
     g.lineWidth = pass === "strong" ? 1.5 : 1;
-    for (const track of tracks) {
+    for (const track of inView) {
       const from = pass === "strong" ? 0 : track.strongUntil;
       const to = pass === "strong" ? track.strongUntil : track.count;
       if (to - from < 1) continue;
@@ -102,6 +107,46 @@ export function paintTracks(
   }
   g.globalAlpha = 1;
 }
+
+const isInView = (t: Timeline, { firstTick, tickStep, count }: Track): boolean =>
+  firstTick <= t.fromTick + t.ticks && firstTick + count * tickStep >= t.fromTick;
+
+/**
+ * Many short tracks, a column of pixels at a time: from the lowest to the highest that any of them reaches there, strong
+ * ones over faint ones. Two paths in all, however many notes there are.
+ */
+function paintDense(g: CanvasRenderingContext2D, t: Timeline, tracks: readonly Track[], toY: (v: number) => number, height: number): void {
+  const columns = Math.ceil(t.width) + 1;
+  for (const pass of ["faint", "strong"] as const) {
+    const low = new Float64Array(columns).fill(Infinity);
+    const high = new Float64Array(columns).fill(-Infinity);
+    for (const track of tracks) {
+      const from = pass === "strong" ? 0 : track.strongUntil;
+      const to = pass === "strong" ? track.strongUntil : track.count;
+      for (let i = from; i < to; i++) {
+        const x = Math.round(tickToX(t, track.firstTick + i * track.tickStep));
+        if (x < 0 || x >= columns) continue;
+        low[x] = Math.min(low[x]!, track.low[i]!);
+        high[x] = Math.max(high[x]!, track.high[i]!);
+      }
+    }
+    const line = new Path2D();
+    const area = new Path2D();
+    for (let x = 0; x < columns; x++) {
+      if (low[x] === Infinity) continue;
+      const top = toY(high[x]!);
+      line.rect(x, top - 0.75, 1, toY(low[x]!) - top + 1.5);
+      area.rect(x, top, 1, height - top);
+    }
+    if (pass === "strong") {
+      g.globalAlpha = 0.1;
+      g.fill(area);
+    }
+    g.globalAlpha = pass === "strong" ? 1 : 0.28;
+    g.fill(line);
+  }
+  g.globalAlpha = 1;
+} // prettier-ignore
 
 function trace(
   t: Timeline,
