@@ -34,6 +34,17 @@ export function pitchRange(keys: readonly number[], room: number): PitchRange {
 export const keyToY = (range: PitchRange, key: number, height: number): number =>
   ((range.high + 1 - key) / (range.high - range.low + 2)) * height;
 
+/** Steps of strength in which velocities are shown. */
+export const STRENGTHS = 8;
+
+export const strengthOf = (velocity: number): number =>
+  Math.min(STRENGTHS - 1, Math.floor((velocity * STRENGTHS) / 128));
+
+/** Fills boxes, each four numbers: single ones are faster than a path of them. */
+export function fillBoxes(g: CanvasRenderingContext2D, boxes: readonly number[]): void {
+  for (let i = 0; i < boxes.length; i += 4) g.fillRect(boxes[i]!, boxes[i + 1]!, boxes[i + 2]!, boxes[i + 3]!);
+}
+
 /** Notes as bars over the grid; louder notes are stronger. `lead` leaves room at the top for names. */
 export function paintEvents(
   { g, height, palette }: Surface,
@@ -45,14 +56,24 @@ export function paintEvents(
 ): void {
   const room = height - lead;
   const thick = Math.max(2, Math.min(6, room / (range.high - range.low + 2)));
-  g.fillStyle = colour;
+  // Events of like strength are painted together: there may be thousands.
+  const boxes = Array.from({ length: STRENGTHS }, (): number[] => []);
   for (const e of events) {
     const x = tickToX(t, e.onTick);
     const end = tickToX(t, e.offTick);
     if (end < 0 || x > t.width) continue;
-    g.globalAlpha = 0.4 + 0.6 * (e.velocity / 127);
-    g.fillRect(x, lead + keyToY(range, e.key, room) - thick / 2, Math.max(4, end - x - 1), thick);
+    boxes[strengthOf(e.velocity)]!.push(
+      x,
+      lead + keyToY(range, e.key, room) - thick / 2,
+      Math.max(4, end - x - 1),
+      thick,
+    );
   }
+  g.fillStyle = colour;
+  boxes.forEach((list, i) => {
+    g.globalAlpha = 0.4 + (0.6 * (i + 0.5)) / STRENGTHS;
+    fillBoxes(g, list);
+  });
   g.globalAlpha = 1;
   g.fillStyle = palette.ink;
 }
@@ -113,7 +134,7 @@ const isInView = (t: Timeline, { firstTick, tickStep, count }: Track): boolean =
 
 /**
  * Many short tracks, a column of pixels at a time: from the lowest to the highest that any of them reaches there, strong
- * ones over faint ones. Two paths in all, however many notes there are.
+ * ones over faint ones.
  */
 function paintDense(g: CanvasRenderingContext2D, t: Timeline, tracks: readonly Track[], toY: (v: number) => number, height: number): void {
   const columns = Math.ceil(t.width) + 1;
@@ -130,20 +151,20 @@ function paintDense(g: CanvasRenderingContext2D, t: Timeline, tracks: readonly T
         high[x] = Math.max(high[x]!, track.high[i]!);
       }
     }
-    const line = new Path2D();
-    const area = new Path2D();
+    const line: number[] = [];
+    const area: number[] = [];
     for (let x = 0; x < columns; x++) {
       if (low[x] === Infinity) continue;
       const top = toY(high[x]!);
-      line.rect(x, top - 0.75, 1, toY(low[x]!) - top + 1.5);
-      area.rect(x, top, 1, height - top);
+      line.push(x, top - 0.75, 1, toY(low[x]!) - top + 1.5);
+      area.push(x, top, 1, height - top);
     }
     if (pass === "strong") {
       g.globalAlpha = 0.1;
-      g.fill(area);
+      fillBoxes(g, area);
     }
     g.globalAlpha = pass === "strong" ? 1 : 0.28;
-    g.fill(line);
+    fillBoxes(g, line);
   }
   g.globalAlpha = 1;
 } // prettier-ignore

@@ -2,7 +2,7 @@ import type { Note, Part, Song } from "@/core/patch/project";
 import { loopTicks } from "@/core/pattern/events";
 import { inScale } from "@/core/pitch/note";
 import type { Surface } from "@/ui/useCanvas";
-import { paintGrid } from "../paint";
+import { STRENGTHS, fillBoxes, paintGrid, strengthOf } from "../paint";
 import { tickToX } from "../timeline";
 import { rowTop, type Px, type RollView } from "./noteDrag";
 
@@ -55,7 +55,26 @@ export function paintRoll(s: Surface, v: RollView, { notes, selected, others, so
   g.globalAlpha = 1;
   g.fillStyle = palette.ink2;
   g.fillRect(0, v.height, s.width, 1);
-  for (const { note: n, x } of stemsOf(notes, (tick) => tickToX(v.timeline, tick))) {
+  // Notes of like strength are painted together: thousands of them are, while one is dragged.
+  const plain = Array.from({ length: STRENGTHS }, (): number[] => []);
+  const stemOf = (n: Note): number => (n.velocity / 127) * (VELOCITY_HEIGHT - 8);
+  const single: { note: Note; x: number }[] = [];
+  for (const stem of stemsOf(notes, (tick) => tickToX(v.timeline, tick))) {
+    const { note: n, x } = stem;
+    const box = boxOf(n);
+    if (box[0] > s.width || box[0] + box[2] < 0) continue;
+    if (selected.has(n.id) || (n.chance ?? 100) < 100) {
+      single.push(stem);
+      continue;
+    }
+    plain[strengthOf(n.velocity)]!.push(...box, x, s.height - stemOf(n), 3, stemOf(n));
+  }
+  g.fillStyle = palette.notes;
+  plain.forEach((boxes, i) => {
+    g.globalAlpha = 0.45 + (0.5 * (i + 0.5)) / STRENGTHS;
+    fillBoxes(g, boxes);
+  });
+  for (const { note: n, x } of single) {
     const on = selected.has(n.id);
     const box = boxOf(n);
     g.globalAlpha = on ? 1 : 0.45 + 0.5 * (n.velocity / 127);
@@ -71,7 +90,7 @@ export function paintRoll(s: Surface, v: RollView, { notes, selected, others, so
       g.lineWidth = 2;
       g.strokeRect(...box);
     }
-    const stem = (n.velocity / 127) * (VELOCITY_HEIGHT - 8);
+    const stem = stemOf(n);
     g.fillStyle = on ? palette.heard : palette.notes;
     g.fillRect(x, s.height - stem, 3, stem);
     g.globalAlpha = 1;
