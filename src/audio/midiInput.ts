@@ -6,7 +6,7 @@ export interface MidiInputs {
   close(): void;
 }
 
-export const hasMidi = (): boolean => typeof navigator !== "undefined" && "requestMIDIAccess" in navigator;
+const hasMidi = (): boolean => typeof navigator !== "undefined" && "requestMIDIAccess" in navigator;
 
 /**
  * Listens to every MIDI instrument, those that are plugged in later included. `onNames` is told when they come and go.
