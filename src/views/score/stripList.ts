@@ -191,16 +191,20 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
 /** Names of the chords that the notes make, one where each bar's first chord begins. */
 export function chordLabels(notes: readonly Note[], song: Song): { tick: number; text: string }[] {
   const bar = barTicks(song.meter);
-  const labels: { tick: number; text: string }[] = [];
-  for (let b = 0; b < song.loopBars; b++) {
-    const tick = notes.reduce(
-      (first, n) => (n.startTick >= b * bar && n.startTick < (b + 1) * bar ? Math.min(first, n.startTick) : first),
-      Infinity,
-    );
-    if (tick === Infinity) continue;
-    const keys = notes.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks).map((n) => n.key);
-    const text = keys.length > 1 ? chordName(keys, usesFlats(song.key)) : null;
-    if (text) labels.push({ tick, text });
+  const first = new Array<number>(song.loopBars).fill(Infinity);
+  for (const n of notes) {
+    const b = Math.floor(n.startTick / bar);
+    if (b < first.length) first[b] = Math.min(first[b]!, n.startTick);
   }
-  return labels;
+  // Each note is asked only of the bars that it lasts over: there may be thousands of notes.
+  const keys = first.map((): number[] => []);
+  for (const n of notes) {
+    const end = n.startTick + n.lengthTicks;
+    for (let b = Math.floor(n.startTick / bar); b < first.length && b * bar < end; b++)
+      if (n.startTick <= first[b]! && first[b]! < end) keys[b]!.push(n.key);
+  }
+  return first.flatMap((tick, b) => {
+    const text = keys[b]!.length > 1 ? chordName(keys[b]!, usesFlats(song.key)) : null;
+    return text ? [{ tick, text }] : [];
+  });
 }
