@@ -61,7 +61,7 @@ describe("beginnings in a recording", () => {
       { numRuns: 12 },
     );
   });
-  test("a drum loop over noise: kick, snare and hats, 30 dB above the bed and 20", () => {
+  test("a drum loop over noise: kick, snare and hats, their peaks 40 dB above the bed and 30", () => {
     const step = 60 / 124 / 4;
     const pattern: readonly (readonly [number, Voice])[] = [[0, kick], [2, hat], [4, snare], [6, hat], [7, kick], [10, kick], [12, snare], [14, hat], [15, hat]]; // prettier-ignore
     const hits = [0, 1].flatMap((bar) => pattern.map(([s, v]) => [0.01 + (16 * bar + s) * step, v] as const));
