@@ -124,7 +124,8 @@ export function heardScale(value: HeardValue, range: { low: number; high: number
     // The scale stands at the notes that are played: the lowest, the highest, and octaves where there is room between.
     const low = Math.round(range?.low ?? 60);
     const high = Math.round(range?.high ?? 72);
-    const octaves = Array.from({ length: 11 }, (_, i) => i * 12).filter((k) => k > low + 4 && k < high - 4);
+    const apart = Math.max(4, (high - low) / 4);
+    const octaves = Array.from({ length: 11 }, (_, i) => i * 12).filter((k) => k > low + apart && k < high - apart);
     const ends = high > low ? [low, high] : [low - 1, low + 1];
     return { min, max, log: false, ticks: [ends[0]!, ...thin(octaves).slice(0, 1), ends[1]!], digits: 0 };
   }

@@ -66,7 +66,7 @@ export function rhythmEdit(becomes: Becomes, rhythm: Rhythm, part: Part, project
       if (id !== null && modulesOf(part.patch.modules, SHAPE).some((m) => m.id === id))
         return { edit: editModule(part.id, SHAPE, id, (m) => ({ ...m, choices: { restart: "triggers" }, data: { ...m.data, triggers } })), strip: { kind: "module", id } };
       const made = newShape(newId(), name);
-      const fall: CurvePoint[] = [{ x: 0, y: 1, tension: -50 }, { x: 1, y: 0, tension: 0 }];
+      const fall: CurvePoint[] = [{ x: 0, y: 1, tension: 50 }, { x: 1, y: 0, tension: 0 }];
       const shape = { ...made, choices: { restart: "triggers" as const }, data: { points: fall, triggers } };
       return { edit: pasteModulator(part.id, shape, [], newId), strip: { kind: "module", id: shape.id } };
     }
