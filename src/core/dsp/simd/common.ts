@@ -1,0 +1,78 @@
+// What the kernels share: how rows, segments and buses lie in the heap, and elementary functions.
+
+export const LANES: i32 = 4;
+/** Bytes of one side of a bus: 64 frames of four lanes. */
+export const SIDE: usize = 1024;
+/**
+ * Bytes of a segment: the rows at its start and end, its first frame and the one after its last; then a bit for each lane
+ * that has a corner at its end (all at the end of a sub-block), the next row at which all lanes end, and its frame.
+ */
+export const SEGMENT: usize = 32;
+
+/** 2^x by the series of portableMath.ts. */
+export function exp2(x: f64): f64 {
+  const whole = Math.floor(x + 0.5);
+  if (whole < -1022) return 0;
+  const f = x - whole;
+  let e: f64 = 4.4455382718708116e-10;
+  e = e * f + 7.054911620801123e-9;
+  e = e * f + 1.01780860092397e-7;
+  e = e * f + 1.321548679014431e-6;
+  e = e * f + 1.5252733804059841e-5;
+  e = e * f + 0.0001540353039338161;
+  e = e * f + 0.0013333558146428443;
+  e = e * f + 0.009618129107628477;
+  e = e * f + 0.05550410866482158;
+  e = e * f + 0.24022650695910072;
+  e = e * f + 0.6931471805599453;
+  return reinterpret<f64>((<i64>whole + 1023) << 52) * (e * f + 1);
+}
+
+/** 2^x of four lanes; relative error below 3e-7. */
+// @ts-ignore: decorator
+@inline
+export function exp2x4(x: v128): v128 {
+  const whole = f32x4.nearest(x);
+  const f = f32x4.sub(x, whole);
+  let e = f32x4.splat(0.00015403530393);
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.00133335581464));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.00961812910763));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.05550410866482));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.24022650695910));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(0.69314718055995));
+  e = f32x4.add(f32x4.mul(e, f), f32x4.splat(1.0));
+  const power = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
+  return f32x4.mul(e, power);
+}
+
+/** Four float64 of a row as float32 lanes. */
+// @ts-ignore: decorator
+@inline
+export function lanesOf(at: usize): v128 {
+  return v128.shuffle<f32>(f32x4.demote_f64x2_zero(v128.load(at)), f32x4.demote_f64x2_zero(v128.load(at, 16)), 0, 1, 4, 5);
+}
+
+/** Sine of a pan of -100 to 100 %, which is -45° to 45°, by its series. */
+// @ts-ignore: decorator
+@inline
+export function panSine(pan: v128): v128 {
+  const x = f32x4.mul(pan, f32x4.splat(<f32>0.007853981633974483));
+  const q = f32x4.mul(x, x);
+  let s = f32x4.splat(2.7557319e-6);
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(-0.00019841270));
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(0.0083333333));
+  s = f32x4.add(f32x4.mul(s, q), f32x4.splat(-0.16666667));
+  return f32x4.mul(f32x4.add(f32x4.mul(s, q), f32x4.splat(1.0)), x);
+}
+
+// @ts-ignore: decorator
+@inline
+export function panCosine(pan: v128): v128 {
+  const x = f32x4.mul(pan, f32x4.splat(<f32>0.007853981633974483));
+  const q = f32x4.mul(x, x);
+  let c = f32x4.splat(2.4801587e-5);
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.0013888889));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(0.041666667));
+  c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.5));
+  return f32x4.add(f32x4.mul(c, q), f32x4.splat(1.0));
+}

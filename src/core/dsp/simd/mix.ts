@@ -1,0 +1,106 @@
+import { LANES, SEGMENT, SIDE, lanesOf, panCosine, panSine } from "./common";
+
+/**
+ * Adds what up to four voices of a source played into `scratch` to a bus, with gains and places (-100 to 100 %, equal
+ * power, 0 dB in the middle) that move from row to row.
+ */
+export function pour(
+  scratch: usize, starts: usize, rows: usize, rowBytes: i32, gainAt: i32, panAt: i32, segments: usize, segmentCount: i32, bus: usize,
+): void {
+  for (let v = 0; v < LANES; v++) {
+    if (load<i32>(starts + (<usize>v << 2)) < 0) continue;
+    const left = scratch + (<usize>v << 9);
+    const right = left + 256;
+    for (let s = 0; s < segmentCount; s++) {
+      const at = segments + <usize>s * SEGMENT;
+      const row = rows + <usize>(load<i32>(at) * rowBytes + (v << 3));
+      const end = rows + <usize>(load<i32>(at, 4) * rowBytes + (v << 3));
+      const gain0 = load<f64>(row + gainAt), gain1 = load<f64>(end + gainAt);
+      const pan0 = load<f64>(row + panAt), pan1 = load<f64>(end + panAt);
+      // Most sources stand as they are.
+      if (gain0 == 1.0 && gain1 == 1.0 && pan0 == 0.0 && pan1 == 0.0) continue;
+      const from = load<i32>(at, 8), to = load<i32>(at, 12);
+      const pans = v128.replace_lane<f32>(f32x4.splat(<f32>pan0), 1, <f32>pan1);
+      const sines = panSine(pans), cosines = panCosine(pans);
+      const gains = v128.replace_lane<f32>(f32x4.splat(<f32>gain0), 1, <f32>gain1);
+      const l = f32x4.mul(gains, f32x4.sub(cosines, sines)), r = f32x4.mul(gains, f32x4.add(cosines, sines));
+      let gl = f32x4.extract_lane(l, 0), gr = f32x4.extract_lane(r, 0);
+      const per = <f32>1.0 / <f32>(to - from);
+      const dl = (f32x4.extract_lane(l, 1) - gl) * per, dr = (f32x4.extract_lane(r, 1) - gr) * per;
+      for (let i = from; i < to; i++) {
+        const o = <usize>i << 2;
+        gl += dl;
+        gr += dr;
+        store<f32>(left + o, load<f32>(left + o) * gl);
+        store<f32>(right + o, load<f32>(right + o) * gr);
+      }
+    }
+  }
+  for (let i: usize = 0; i < 64; i += 4) {
+    transpose(scratch + (i << 2), bus + (i << 4));
+    transpose(scratch + 256 + (i << 2), bus + SIDE + (i << 4));
+  }
+}
+
+/** Four frames of four voices, 512 bytes apart, added to four frames of a bus. */
+// @ts-ignore: decorator
+@inline
+function transpose(from: usize, to: usize): void {
+  const a = v128.load(from), b = v128.load(from, 512), c = v128.load(from, 1024), d = v128.load(from, 1536);
+  const ab0 = v128.shuffle<f32>(a, b, 0, 4, 1, 5), ab1 = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+  const cd0 = v128.shuffle<f32>(c, d, 0, 4, 1, 5), cd1 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+  v128.store(to, f32x4.add(v128.load(to), v128.shuffle<f32>(ab0, cd0, 0, 1, 4, 5)));
+  v128.store(to, f32x4.add(v128.load(to, 16), v128.shuffle<f32>(ab0, cd0, 2, 3, 6, 7)), 16);
+  v128.store(to, f32x4.add(v128.load(to, 32), v128.shuffle<f32>(ab1, cd1, 0, 1, 4, 5)), 32);
+  v128.store(to, f32x4.add(v128.load(to, 48), v128.shuffle<f32>(ab1, cd1, 2, 3, 6, 7)), 48);
+}
+
+/** Adds the lanes of a bus to a mix (64 frames of float32 a side), with gains and places that move from row to row. */
+export function amp(
+  rows: usize, rowBytes: i32, gainAt: i32, panAt: i32, segments: usize, segmentCount: i32, bus: usize, left: usize, right: usize,
+): void {
+  for (let s = 0; s < segmentCount; s++) {
+    const at = segments + <usize>s * SEGMENT;
+    const row = rows + <usize>(load<i32>(at) * rowBytes);
+    const end = rows + <usize>(load<i32>(at, 4) * rowBytes);
+    const from = load<i32>(at, 8);
+    const to = load<i32>(at, 12);
+    const per = f32x4.splat(<f32>1.0 / <f32>(to - from));
+    const gain0 = lanesOf(row + gainAt);
+    const gain1 = lanesOf(end + gainAt);
+    if (!v128.any_true(gain0) && !v128.any_true(gain1)) continue;
+    const pan0 = lanesOf(row + panAt);
+    const pan1 = lanesOf(end + panAt);
+    const s0 = panSine(pan0), c0 = panCosine(pan0);
+    const moves = !i32x4.all_true(f32x4.eq(pan0, pan1));
+    const s1 = moves ? panSine(pan1) : s0;
+    const c1 = moves ? panCosine(pan1) : c0;
+    // Equal power, 0 dB in the middle: cos(45° + x) and sin(45° + x), times sqrt 2.
+    let gl = f32x4.mul(gain0, f32x4.sub(c0, s0));
+    let gr = f32x4.mul(gain0, f32x4.add(c0, s0));
+    const dl = f32x4.mul(f32x4.sub(f32x4.mul(gain1, f32x4.sub(c1, s1)), gl), per);
+    const dr = f32x4.mul(f32x4.sub(f32x4.mul(gain1, f32x4.add(c1, s1)), gr), per);
+    for (let i = from; i < to; i++) {
+      gl = f32x4.add(gl, dl);
+      gr = f32x4.add(gr, dr);
+      const o = bus + (<usize>i << 4);
+      // Left and right side by side: both sums of four lanes in one go.
+      const l = f32x4.mul(v128.load(o), gl);
+      const r = f32x4.mul(v128.load(o, SIDE), gr);
+      const sum = f32x4.add(v128.shuffle<f32>(l, r, 0, 1, 4, 5), v128.shuffle<f32>(l, r, 2, 3, 6, 7));
+      const f = <usize>i << 2;
+      store<f32>(left + f, load<f32>(left + f) + (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)));
+      store<f32>(right + f, load<f32>(right + f) + (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)));
+    }
+  }
+}
+
+/** Adds one bus to another. */
+export function addBus(from: usize, to: usize): void {
+  for (let i: usize = 0; i < 2 * SIDE; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(from + i)));
+}
+
+/** Silences `bytes` bytes. */
+export function clear(at: usize, bytes: i32): void {
+  memory.fill(at, 0, bytes);
+}
