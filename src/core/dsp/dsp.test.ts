@@ -80,20 +80,23 @@ describe("the response that is drawn", () => {
     // |H|^2 = 1 / (1 + w^8) (Butterworth 1930).
     for (const cutoff of [100, 1000, 8000])
       for (const hz of [50, 200, 500, 1000, 2000, 5000, 12_000])
-        expect(filterMagnitudeDb("lp24", cutoff, 0, RATE, hz)).toBeCloseTo(
+        expect(filterMagnitudeDb({ type: "lp24", cutoffHz: cutoff, resonance: 0 }, RATE, hz)).toBeCloseTo(
           Math.max(-160, -10 * Math.log10(1 + warped(hz, cutoff) ** 8)),
           6,
         );
   });
 
   test("at the cutoff: -3.01 dB flat, Q when resonant, 0 dB in the middle of a band", () => {
-    expect(filterMagnitudeDb("lp24", 1000, 0, RATE, 1000)).toBeCloseTo(-3.0103, 3);
-    expect(filterMagnitudeDb("lp12", 1000, 0, RATE, 1000)).toBeCloseTo(-3.0103, 3);
-    expect(filterMagnitudeDb("hp12", 1000, 0, RATE, 1000)).toBeCloseTo(-3.0103, 3);
-    expect(filterMagnitudeDb("bp12", 1000, 60, RATE, 1000)).toBeCloseTo(0, 6);
+    expect(filterMagnitudeDb({ type: "lp24", cutoffHz: 1000, resonance: 0 }, RATE, 1000)).toBeCloseTo(-3.0103, 3);
+    expect(filterMagnitudeDb({ type: "lp12", cutoffHz: 1000, resonance: 0 }, RATE, 1000)).toBeCloseTo(-3.0103, 3);
+    expect(filterMagnitudeDb({ type: "hp12", cutoffHz: 1000, resonance: 0 }, RATE, 1000)).toBeCloseTo(-3.0103, 3);
+    expect(filterMagnitudeDb({ type: "bp12", cutoffHz: 1000, resonance: 60 }, RATE, 1000)).toBeCloseTo(0, 6);
     // Full resonance lowers the damping by 4.5 octaves: Q = 2^4.5 / sqrt 2 = 16.
     expect(damping("lp12", 100)).toBeCloseTo(1 / 16, 12);
-    expect(filterMagnitudeDb("lp12", 1000, 100, RATE, 1000)).toBeCloseTo(20 * Math.log10(16), 6);
+    expect(filterMagnitudeDb({ type: "lp12", cutoffHz: 1000, resonance: 100 }, RATE, 1000)).toBeCloseTo(
+      20 * Math.log10(16),
+      6,
+    );
   });
 });
 

@@ -5,8 +5,8 @@ import { VoiceMotion, type VoiceFrame } from "../motion/voices";
 import type { Clock } from "./clock";
 import type { Heap } from "./heap";
 import type { SongProgram, SoundProgram } from "./program";
-import { BankSound, EVERY_LANE, GROUPS } from "./bankSound";
-import type { NoteStart } from "./runtimes";
+import { BankSound, EVERY_LANE } from "./bankSound";
+import { GROUPS, type NoteStart } from "./runtime";
 import { SUBS, SUB_BLOCK } from "./stretch";
 import { Uses } from "./uses";
 

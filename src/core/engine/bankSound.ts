@@ -1,11 +1,10 @@
 import { LANES, type VoiceLanes } from "../motion/lanes";
 import type { Heap } from "./heap";
 import type { SoundProgram } from "./program";
-import { BUS_BYTES, newRuntime, type GroupStretch, type NoteStart, type Runtime } from "./runtimes";
+import { BUS_BYTES, GROUPS, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+import { newRuntime } from "./runtimes";
 import { STRETCH } from "./stretch";
 
-/** Groups of four voices. */
-export const GROUPS = LANES / 4;
 /** A row at which every lane of a group has a value of its own: the end of a sub-block. */
 export const EVERY_LANE = 0b1111;
 /** A segment as the kernels read it: rows, frames, lanes with a corner at its end, the next row of all lanes and its frame. */

@@ -97,6 +97,11 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
         type: m.choices.type,
         cutoff: compiler.hz(m, FILTER.rows.cutoff, FILTER.rows.keyFollow),
         resonance: compiler.plain(m, FILTER.rows.resonance),
+        width: compiler.optional(m, FILTER.rows.width),
+        vowel: m.choices.type === "vowel" ? compiler.plain(m, FILTER.rows.vowel) : null,
+        drive: compiler.optional(m, FILTER.rows.drive),
+        apart: compiler.optional(m, FILTER.rows.apart),
+        mix: compiler.optional(m, FILTER.rows.mix),
         bus,
       };
     case "amp":
@@ -166,7 +171,7 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
           ...(m.kind === "oscillator"
             ? [m.wave, m.unison]
             : m.kind === "filter"
-              ? [m.type]
+              ? [m.type, ...[m.width, m.drive, m.apart, m.mix].map((use) => use !== null)]
               : m.kind === "noise"
                 ? [m.colour]
                 : []),

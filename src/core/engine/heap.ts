@@ -24,6 +24,30 @@ export interface Kernels {
     type: number, memory: number, log2Rate: number, rows: number, rowBytes: number, cutoffAt: number, resonanceAt: number,
     segments: number, segmentCount: number, fresh: number, bus: number,
   ): void;
+  filterBank(
+    type: number, memory: number, log2Rate: number, rows: number, rowBytes: number, cutoffAt: number, resonanceAt: number,
+    widthAt: number, vowelAt: number, apartAt: number, segments: number, segmentCount: number, fresh: number, bus: number,
+    aside: number,
+  ): void;
+  clearBankLane(memory: number, lane: number): void;
+  ladder(
+    memory: number, log2Rate: number, rows: number, rowBytes: number, cutoffAt: number, resonanceAt: number, driveAt: number,
+    apartAt: number, segments: number, segmentCount: number, bus: number,
+  ): void;
+  clearLadderLane(memory: number, lane: number): void;
+  comb(
+    memory: number, mask: number, sign: number, log2Rate: number, rows: number, rowBytes: number, cutoffAt: number,
+    resonanceAt: number, apartAt: number, segments: number, segmentCount: number, bus: number,
+  ): void;
+  clearCombLane(memory: number, lane: number): void;
+  saturate(
+    memory: number, rows: number, rowBytes: number, driveAt: number, segments: number, segmentCount: number, bus: number,
+  ): void;
+  clearSaturateLane(memory: number, lane: number): void;
+  blend(
+    dry: number, rows: number, rowBytes: number, mixAt: number, segments: number, segmentCount: number, bus: number,
+  ): void;
+  copyBus(from: number, to: number): void;
   amp(
     rows: number, rowBytes: number, gainAt: number, panAt: number, segments: number, segmentCount: number,
     bus: number, left: number, right: number,

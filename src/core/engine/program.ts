@@ -92,6 +92,12 @@ export type AudioModule =
       readonly type: FilterType;
       readonly cutoff: number;
       readonly resonance: number;
+      /** Null where it stands at its default and nothing moves it. */
+      readonly width: number | null;
+      readonly vowel: number | null;
+      readonly drive: number | null;
+      readonly apart: number | null;
+      readonly mix: number | null;
       readonly bus: number;
     }
   | { readonly kind: "amp"; readonly id: string; readonly gain: number; readonly pan: number; readonly bus: number }

@@ -1,48 +1,12 @@
-import { FILTER_TYPES } from "../dsp/filter";
 import { log2 } from "../dsp/portableMath";
 import { MAX_UNISON, startPhase } from "../dsp/unison";
 import { LANES } from "../motion/lanes";
 import { hash01, hash32 } from "../pattern/chance";
+import { FilterRuntime } from "./filterRuntime";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
+import { BUS_BYTES, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
-/** A stretch of one group of four voices, as the kernels see it. */
-export interface GroupStretch {
-  /** Address of the group's part of the first row, and bytes from row to row and from use to use. */
-  rows: number;
-  rowBytes: number;
-  useBytes: number;
-  segments: number;
-  segmentCount: number;
-  /** First frame of each lane, -1 for a silent one. */
-  starts: number;
-  /** Whether a voice of the group has just started. */
-  fresh: boolean;
-  left: number;
-  right: number;
-}
-
-/** What a note that starts tells the modules. */
-export interface NoteStart {
-  readonly seed: number;
-  /** Names the note for seeded draws: the same note of every pass starts alike. */
-  readonly address: number;
-  readonly key: number;
-  readonly copy: number;
-}
-
-/** Sound of one module, for all voices of a part. Its memory is its own and stays when other modules come and go. */
-export interface Runtime {
-  readonly kind: AudioModule["kind"];
-  install(module: AudioModule): void;
-  begin(lane: number, note: NoteStart): void;
-  render(group: number, buses: number, at: GroupStretch): void;
-  dispose(): void;
-}
-
-const GROUPS = LANES / 4;
-/** Both sides of a bus: 64 frames of four lanes. */
-export const BUS_BYTES = 2 * 64 * 16;
 const LOG2_440 = log2(440);
 
 /** Adds what a source has played to its bus, at its level and place. */
@@ -175,45 +139,6 @@ class NoiseRuntime implements Runtime {
 /** Address the draws of noise apart from others made from the same seed. */
 const NOISE_LEFT = 0x71;
 const NOISE_RIGHT = 0x72;
-
-/** Bytes of a group's memory in the filter's kernel. */
-const FILTER_GROUP = 128 + 2 * 144 + 32 + 144;
-
-class FilterRuntime implements Runtime {
-  readonly kind = "filter";
-  private module!: Extract<AudioModule, { kind: "filter" }>;
-  private readonly memory: number;
-  private readonly log2Rate: number;
-
-  constructor(
-    private readonly heap: Heap,
-    sampleRate: number,
-  ) {
-    this.memory = heap.take(GROUPS * FILTER_GROUP);
-    this.log2Rate = log2(sampleRate);
-  }
-
-  install(module: AudioModule): void {
-    if (module.kind === "filter") this.module = module;
-  }
-
-  begin(lane: number): void {
-    this.heap.kernels.clearLane(this.memory + (lane >> 2) * FILTER_GROUP, lane & 3);
-  }
-
-  render(group: number, buses: number, at: GroupStretch): void {
-    const m = this.module;
-    this.heap.kernels.filter(
-      FILTER_TYPES[m.type], this.memory + group * FILTER_GROUP, this.log2Rate,
-      at.rows, at.rowBytes, m.cutoff * at.useBytes, m.resonance * at.useBytes,
-      at.segments, at.segmentCount, at.fresh ? 1 : 0, buses + m.bus * BUS_BYTES,
-    ); // prettier-ignore
-  }
-
-  dispose(): void {
-    this.heap.give(this.memory, GROUPS * FILTER_GROUP);
-  }
-}
 
 class AmpRuntime implements Runtime {
   readonly kind = "amp";

@@ -10,7 +10,7 @@ import { keyOfRow } from "../patch/kinds/kind";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import type { Patch, Route } from "../patch/project";
-import type { Parameter } from "../patch/row";
+import type { Move, Parameter } from "../patch/row";
 import { NOTE_SOURCES, targetAt } from "../patch/targets";
 import { gatePoints } from "../pattern/gate";
 import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
@@ -71,6 +71,10 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
     triggers: [],
   };
 }
+
+/** Whether routes move a value by octaves up and down from what it is: times and frequencies, not spans of octaves. */
+const movesInOctaves = (move: Move | null, row: Parameter | null): boolean =>
+  move?.unit === "oct" && row?.unit !== "oct";
 
 /** What feeds an address: the routes to it that are on. */
 type Feeds = ReadonlyMap<Address, readonly Route[]>;
@@ -207,8 +211,8 @@ export class MotionCompiler {
     this.written.set(address, out);
     this.targets[address] = out;
     const found = targetAt(this.patch, this.songModules, address)!;
-    const { unit, reach } = found.move;
-    const octaves = unit === "oct";
+    const { reach } = found.move;
+    const octaves = movesInOctaves(found.move, found.row);
     const limits = octaves ? { min: -Infinity, max: Infinity } : (found.row ?? { min: -reach, max: reach });
     // Levels and pitches may be moved past what is set by hand, and angles go round; a detune stays one.
     const { row } = found;
@@ -295,7 +299,7 @@ export class MotionCompiler {
     const address = addressOfRow(m, row);
     if (this.feeds.has(address)) return this.target(address, false);
     const values: Readonly<Record<string, number>> = m.values;
-    return { constant: row.move?.unit === "oct" ? 0 : values[keyOfRow(kindOf(m).rows, row)]! };
+    return { constant: movesInOctaves(row.move, row) ? 0 : values[keyOfRow(kindOf(m).rows, row)]! };
   }
 
   private use(use: Use): number {
@@ -304,6 +308,13 @@ export class MotionCompiler {
 
   plain(m: Module, row: Parameter): number {
     return this.use({ address: addressOfRow(m, row), form: "plain", value: this.input(m, row) });
+  }
+
+  /** As `plain`; null where the value stands at its default and nothing moves it. */
+  optional(m: Module, row: Parameter): number | null {
+    const values: Readonly<Record<string, number>> = m.values;
+    const stands = values[keyOfRow(kindOf(m).rows, row)] === row.default && !this.feeds.has(addressOfRow(m, row));
+    return stands ? null : this.plain(m, row);
   }
 
   pitch(m: Extract<Module, { kind: "oscillator" }>): number {

@@ -58,6 +58,15 @@ export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
   lp12: "low-pass 12 dB",
   bp12: "band-pass 12 dB",
   hp12: "high-pass 12 dB",
+  hp24: "high-pass 24 dB",
+  bp24: "band-pass 24 dB",
+  notch12: "notch 12 dB",
+  notch24: "notch 24 dB",
+  ladder: "driven four-pole",
+  combUp: "comb",
+  combDown: "comb, negative",
+  vowel: "vowel",
+  allpass: "all-pass",
 };
 
 /** Addresses whose as-heard curves are strips: the filters' cutoffs, the oscillators' pitches, the level. */

@@ -1,4 +1,4 @@
-import { SEGMENT, SIDE, exp2x4, lanesOf } from "./common";
+import { SEGMENT, SIDE, exp2x4, flush, lanesOf } from "./common";
 
 /**
  * Trapezoidal state-variable filters (TPT; V. Zavalishin, The Art of VA Filter Design, and A. Simper, Solving the
@@ -13,10 +13,11 @@ const LP24: i32 = 0;
 const BP12: i32 = 2;
 const HP12: i32 = 3;
 
-/** Writes the coefficients for a cutoff (log2 of Hz) and resonance (0 to 100 %) of each lane. */
-function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: usize): void {
-  const x = f32x4.min(exp2x4(f32x4.sub(cutoff, f32x4.splat(log2Rate))), f32x4.splat(0.49));
-  // tan(pi x) from the series of sine and cosine at half the angle, which stays below 0.77.
+/** tan(pi f / rate) of log2(f / rate), by the series of sine and cosine at half the angle, which stays below 0.77. */
+// @ts-ignore: decorator
+@inline
+export function prewarp(log2: v128): v128 {
+  const x = f32x4.min(exp2x4(log2), f32x4.splat(0.49));
   const u = f32x4.mul(x, f32x4.splat(1.5707963267948966));
   const q = f32x4.mul(u, u);
   let s = f32x4.splat(2.7557319e-6);
@@ -30,8 +31,13 @@ function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: us
   c = f32x4.add(f32x4.mul(c, q), f32x4.splat(-0.5));
   c = f32x4.add(f32x4.mul(c, q), f32x4.splat(1.0));
   const t = f32x4.div(s, c);
+  return f32x4.div(f32x4.add(t, t), f32x4.sub(f32x4.splat(1.0), f32x4.mul(t, t)));
+}
+
+/** Writes the coefficients for a cutoff (log2 of Hz) and resonance (0 to 100 %) of each lane. */
+function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: usize): void {
   const one = f32x4.splat(1.0);
-  const g = f32x4.div(f32x4.add(t, t), f32x4.sub(one, f32x4.mul(t, t)));
+  const g = prewarp(f32x4.sub(cutoff, f32x4.splat(log2Rate)));
   const flat: f32 = type == LP24 ? <f32>0.7653668647301796 : <f32>1.4142135623730951;
   const k = f32x4.mul(f32x4.splat(flat), exp2x4(f32x4.mul(resonance, f32x4.splat(-0.045))));
   const a1 = f32x4.div(one, f32x4.add(one, f32x4.mul(g, f32x4.add(g, k))));
@@ -52,14 +58,6 @@ function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: us
     v128.store(out, type == HP12 ? f32x4.neg(k) : type == BP12 ? k : zero, 112);
     v128.store(out, type == HP12 ? f32x4.splat(-1) : type == BP12 ? zero : one, 128);
   }
-}
-
-// @ts-ignore: decorator
-@inline
-function flush(at: usize): void {
-  const x = v128.load(at);
-  // Below this a state is silence; denormals run many times slower.
-  v128.store(at, v128.and(x, f32x4.gt(f32x4.abs(x), f32x4.splat(<f32>1e-15))));
 }
 
 /** Silences the memory of a lane, 0 to 3, for a note that starts. */

@@ -5,4 +5,5 @@
 export { oscillate, resetLane } from "./oscillator";
 export { noise, seedNoise } from "./noise";
 export { clearLane, filter } from "./filter";
+export { blend, clearBankLane, clearCombLane, clearLadderLane, clearSaturateLane, comb, copyBus, filterBank, ladder, saturate } from "./filterBank";
 export { addBus, amp, clear, pour } from "./mix";

@@ -10,7 +10,7 @@ const NotesInspector = later(() => import("./NotesInspector").then((m) => m.Note
 const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.ShapeInspector));
 const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
 const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
-const FilterInspector = later(() => import("./SoundInspectors").then((m) => m.FilterInspector));
+const FilterInspector = later(() => import("./FilterInspector").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
 const NoiseInspector = later(() => import("./SoundInspectors").then((m) => m.NoiseInspector));
 const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpInspector));

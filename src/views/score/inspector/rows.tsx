@@ -5,6 +5,7 @@ import type { Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
 import { setField } from "@/state/edits";
 import { Choices } from "@/ui/Choices";
+import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
 import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
@@ -73,6 +74,31 @@ export function ModuleChoice<C extends Choice>({
       hidden={!shown}
       value={choices[key]!}
       options={choice.options.map((o) => ({ value: o, text: text(o), ...(title ? { title: title(o) } : {}) }))}
+      onChange={(o) => store.edit(labelOf(module, choice.label), setField(part.id, module.id, "choices", key, o))}
+    />
+  );
+}
+
+/** A choice of many, as a list. */
+export function ModuleSelect<C extends Choice>({
+  module,
+  choice,
+  text,
+}: {
+  module: Module;
+  choice: C;
+  text: (option: C["options"][number]) => string;
+}) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const key = keyOfRow(kindOf(module).choices, choice);
+  const choices: Readonly<Record<string, string>> = module.choices;
+  return (
+    <SelectRow
+      label={choice.label}
+      name={`${choice.label} of ${module.name}`}
+      value={choices[key]!}
+      options={choice.options.map((o) => ({ value: o, text: text(o) }))}
       onChange={(o) => store.edit(labelOf(module, choice.label), setField(part.id, module.id, "choices", key, o))}
     />
   );

@@ -1,0 +1,40 @@
+import { LANES } from "../motion/lanes";
+import type { AudioModule } from "./program";
+
+/** A stretch of one group of four voices, as the kernels see it. */
+export interface GroupStretch {
+  /** Address of the group's part of the first row, and bytes from row to row and from use to use. */
+  rows: number;
+  rowBytes: number;
+  useBytes: number;
+  segments: number;
+  segmentCount: number;
+  /** First frame of each lane, -1 for a silent one. */
+  starts: number;
+  /** Whether a voice of the group has just started. */
+  fresh: boolean;
+  left: number;
+  right: number;
+}
+
+/** What a note that starts tells the modules. */
+export interface NoteStart {
+  readonly seed: number;
+  /** Names the note for seeded draws: the same note of every pass starts alike. */
+  readonly address: number;
+  readonly key: number;
+  readonly copy: number;
+}
+
+/** Sound of one module, for all voices of a part. Its memory is its own and stays when other modules come and go. */
+export interface Runtime {
+  readonly kind: AudioModule["kind"];
+  install(module: AudioModule): void;
+  begin(lane: number, note: NoteStart): void;
+  render(group: number, buses: number, at: GroupStretch): void;
+  dispose(): void;
+}
+
+export const GROUPS = LANES / 4;
+/** Both sides of a bus: 64 frames of four lanes. */
+export const BUS_BYTES = 2 * 64 * 16;
