@@ -1,5 +1,5 @@
 /** Runs in a Chromium page: our engine and the browser's own nodes at the same work, in turn, so that ratios hold. */
-import { waveTable } from "@/core/dsp/waveTables";
+import { makeTable } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { Compiler, compileProject } from "@/core/engine/compile";
 import { Engine } from "@/core/engine/engine";
@@ -13,7 +13,7 @@ import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } fr
 
 const RATE = 48_000;
 const BLOCK = 128;
-const TABLES = { tables: waveTable };
+const TABLES = { tables: makeTable };
 
 /** Seconds of sound per second for a program. */
 function ourSpeed(program: Program, seconds: number): number {
@@ -142,8 +142,8 @@ function waveChangeMs(): { ms: number; usual: number } {
   const engine = new Engine(RATE, new Heap(), TABLES);
   const project = stack();
   const compiler = new Compiler();
-  engine.setTable("saw", waveTable("saw"));
-  engine.setTable("triangle", waveTable("triangle"));
+  engine.setTable("saw", makeTable({ kind: "wave", wave: "saw" }));
+  engine.setTable("triangle", makeTable({ kind: "wave", wave: "triangle" }));
   engine.load(compiler.compile(project));
   engine.play(0);
   const left = new Float32Array(BLOCK);

@@ -1,4 +1,5 @@
-import type { WaveName, WaveTable } from "@/core/dsp/waveTables";
+import type { FrameTable } from "@/core/dsp/frameTables";
+import type { WaveTable } from "@/core/dsp/waveTables";
 import type { Change } from "@/core/engine/changes";
 import type { Region } from "@/core/engine/engine";
 import type { Program } from "@/core/engine/program";
@@ -7,7 +8,9 @@ import type { Program } from "@/core/engine/program";
 export type ToEngine =
   | { readonly type: "changes"; readonly changes: readonly Change[] }
   /** A wave table that changes to come will read: made outside of the audio thread, and sent ahead. */
-  | { readonly type: "table"; readonly wave: WaveName; readonly table: WaveTable }
+  | { readonly type: "table"; readonly name: string; readonly table: WaveTable | FrameTable }
+  /** Tables that were read by programs long gone. */
+  | { readonly type: "dropTables"; readonly names: readonly string[] }
   | { readonly type: "play"; readonly loopTick: number; readonly countBeats: number }
   /** What is repeated, null being the whole loop, and whether beats click. */
   | { readonly type: "transport"; readonly region: Region | null; readonly click: boolean }
@@ -28,7 +31,8 @@ export type FromEngine =
 
 export interface ProcessorOptions {
   readonly program: Program;
-  readonly tables: readonly (readonly [WaveName, WaveTable])[];
+  /** By their names. */
+  readonly tables: readonly (readonly [string, WaveTable | FrameTable])[];
   /** Null where threads cannot share memory: the status is then posted some 30 times a second. */
   readonly status: SharedArrayBuffer | null;
 }

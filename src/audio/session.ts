@@ -1,7 +1,8 @@
 import type { Region } from "@/core/engine/engine";
-import { waveTable, type WaveName } from "@/core/dsp/waveTables";
+import { makeTable, tableName } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { tablesOf, type Program } from "@/core/engine/program";
+import { TableKeeper } from "@/core/engine/tableKeeper";
 import { NO_SIMD, hasSimd } from "@/core/engine/simd";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "./messages";
 import processorUrl from "./worklet/processor.ts?bundled";
@@ -43,7 +44,7 @@ export class AudioSession {
   private program: Program | null = null;
   /** What the worklet has. */
   private sent: Program | null = null;
-  private readonly sentTables = new Set<WaveName>();
+  private readonly tables = new TableKeeper();
   private starting: Promise<void> | null = null;
   private region: Region | null = null;
   private click = false;
@@ -84,11 +85,9 @@ export class AudioSession {
 
   /** Sends what the worklet lacks: wave tables first, then what changed. */
   private send(program: Program): void {
-    for (const wave of tablesOf(program)) {
-      if (this.sentTables.has(wave)) continue;
-      this.sentTables.add(wave);
-      this.post({ type: "table", wave, table: waveTable(wave) });
-    }
+    const { lacking, unused } = this.tables.next(tablesOf(program));
+    if (unused.length > 0) this.post({ type: "dropTables", names: unused });
+    for (const spec of lacking) this.post({ type: "table", name: tableName(spec), table: makeTable(spec) });
     const changes = changesBetween(this.sent, program);
     this.sent = program;
     if (changes.length > 0) this.post({ type: "changes", changes });
@@ -123,13 +122,14 @@ export class AudioSession {
       const buffer = this.sharesMemory ? new SharedArrayBuffer(STATUS_LENGTH * Float64Array.BYTES_PER_ELEMENT) : null;
       this.status = buffer ? new Float64Array(buffer) : new Float64Array(STATUS_LENGTH);
       const program = this.program;
-      const waves = tablesOf(program);
+      this.tables.clear();
+      const { lacking } = this.tables.next(tablesOf(program));
       const node = new AudioWorkletNode(context, "clovik-engine", {
         numberOfInputs: 0,
         outputChannelCount: [2],
         processorOptions: {
           program,
-          tables: waves.map((w) => [w, waveTable(w)] as const),
+          tables: lacking.map((spec) => [tableName(spec), makeTable(spec)] as const),
           status: buffer,
         } satisfies ProcessorOptions,
       });
@@ -150,7 +150,6 @@ export class AudioSession {
       this.startedAt = context.currentTime;
       this.latency = context.baseLatency;
       this.sent = program;
-      waves.forEach((w) => this.sentTables.add(w));
       this.send(this.program);
       this.setTransport(this.region, this.click);
       this.show(this.shown);
@@ -218,7 +217,7 @@ export class AudioSession {
     this.running = null;
     this.starting = null;
     this.sent = null;
-    this.sentTables.clear();
+    this.tables.clear();
     this.status = new Float64Array(STATUS_LENGTH);
     if (running && running.context.state !== "closed") {
       running.context.onstatechange = null;

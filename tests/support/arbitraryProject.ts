@@ -68,6 +68,14 @@ const moduleOf = (k: KindShape, id: string, data: fc.Arbitrary<object>): fc.Arbi
   }) as unknown as fc.Arbitrary<Module>;
 
 const plain = fc.constant({});
+const waveData = fc.record({
+  // Few tables: making one takes some ten milliseconds.
+  table: fc.constantFrom("plain", "vowels", "hitch"),
+  drawn: fc.array(fc.record({ levels: fc.array(range(0, 1), { minLength: 1, maxLength: 12 }), phases: fc.array(range(-360, 360), { maxLength: 4 }) }), { minLength: 1, maxLength: 3 }),
+  corners: fc.array(fc.record({ table: fc.constantFrom("plain", "vowels"), place: range(0, 100), harmonic: fc.integer({ min: 1, max: 16 }), level: range(0, 1), phase: range(0, 360) }), { minLength: 4, maxLength: 4 }),
+  pmFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
+  ringFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
+}); // prettier-ignore
 const triggers = fc.uniqueArray(fc.integer({ min: 0, max: 9000 }), { maxLength: 6 }).map((t) => [...t].sort((a, b) => a - b)); // prettier-ignore
 const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints, triggers }));
 
@@ -113,7 +121,7 @@ function withRoutes(patch: Patch, songModules: readonly Module[], drawn: readonl
 const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
   fc
     .record({
-      oscillators: fc.tuple(moduleOf(OSCILLATOR, "osc", plain), moduleOf(OSCILLATOR, "osc2", plain)),
+      oscillators: fc.tuple(moduleOf(OSCILLATOR, "osc", waveData), moduleOf(OSCILLATOR, "osc2", waveData)),
       filters: fc.tuple(moduleOf(FILTER, "filter", plain), moduleOf(FILTER, "filter2", plain)),
       noise: moduleOf(NOISE, "noise", plain),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),

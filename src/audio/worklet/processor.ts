@@ -1,3 +1,4 @@
+import { tableName } from "../../core/dsp/tables";
 import { withChanges } from "../../core/engine/changes";
 import { Engine } from "../../core/engine/engine";
 import { Heap } from "../../core/engine/heap";
@@ -33,8 +34,8 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.status = status ? new Float64Array(status) : new Float64Array(STATUS_LENGTH);
     this.program = program;
     const handed = new Map(tables);
-    warmUp(program, sampleRate, { tables: (wave) => handed.get(wave)! });
-    for (const [wave, table] of tables) this.engine.setTable(wave, table);
+    warmUp(program, sampleRate, { tables: (spec) => handed.get(tableName(spec))! });
+    for (const [name, table] of tables) this.engine.setTable(name, table);
     this.engine.load(program);
     this.port.onmessage = (event: MessageEvent<ToEngine>) => this.receive(event.data);
   }
@@ -45,7 +46,9 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.program = withChanges(this.program, message.changes);
         return this.engine.load(this.program);
       case "table":
-        return this.engine.setTable(message.wave, message.table);
+        return this.engine.setTable(message.name, message.table);
+      case "dropTables":
+        return this.engine.dropTables(message.names);
       case "play":
         return this.engine.play(message.loopTick, message.countBeats);
       case "transport":

@@ -70,11 +70,13 @@ export class BankSound {
     this.busBytes = sound.buses * BUS_BYTES;
     this.buses = heap.take(this.busBytes);
     this.ids = sound.modules.map((m) => m.id);
+    const taps = new Map<string, number>();
     this.runtimes = sound.modules.map((m) => {
       const known = old.get(m.id);
       const runtime = known?.kind === m.kind ? known : newRuntime(m, heap, this.sampleRate);
       if (known === runtime) old.delete(m.id);
-      runtime.install(m);
+      runtime.install(m, (id) => taps.get(id) ?? 0);
+      if (runtime.tap !== undefined) taps.set(m.id, runtime.tap);
       return runtime;
     });
     for (const unused of old.values()) unused.dispose();

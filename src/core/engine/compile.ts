@@ -5,7 +5,6 @@ import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { FILTER } from "../patch/kinds/filter";
 import { NOISE } from "../patch/kinds/noise";
-import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
 import { PART_ROWS } from "../patch/rows";
 import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
@@ -14,6 +13,7 @@ import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
 import { beatTicks } from "../time/meter";
+import { oscillatorProgram, oscillatorStructure, tapped } from "./compileSource";
 import {
   EVENT,
   EVENT_ROW,
@@ -53,6 +53,12 @@ function inOrder(patch: Patch): Module[] {
     if (seen.has(m.id)) return;
     seen.add(m.id);
     for (const c of patch.cables) if (c.to === m.id) visit(byId.get(c.from)!);
+    // What turns or rings an oscillator runs before it; of two that turn each other the first one does.
+    if (m.kind === "oscillator")
+      for (const id of [m.data.pmFrom, m.data.ringFrom]) {
+        const other = id === null ? undefined : byId.get(id);
+        if (other && kindOf(other).role === "source") visit(other);
+      }
     order.push(m);
   };
   modulesOf(patch.modules, AMP).forEach(visit);
@@ -60,24 +66,17 @@ function inOrder(patch: Patch): Module[] {
 }
 
 /** The runtime's view of a module, with the uses that it reads. */
-function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: number): AudioModule | null {
+function audioModule(
+  m: Module,
+  bus: number,
+  compiler: MotionCompiler,
+  copies: number,
+  heard: ReadonlySet<string>,
+  before: ReadonlySet<string>,
+): AudioModule | null {
   switch (m.kind) {
     case "oscillator":
-      return {
-        kind: "oscillator",
-        id: m.id,
-        wave: m.choices.wave,
-        unison: m.values.unison,
-        phase: m.values.phase / 360,
-        randomStart: m.choices.start === "random",
-        pitch: compiler.pitch(m),
-        detune: compiler.plain(m, OSCILLATOR.rows.detune),
-        width: compiler.plain(m, OSCILLATOR.rows.width),
-        pulseWidth: compiler.plain(m, OSCILLATOR.rows.pulseWidth),
-        level: compiler.level(m, OSCILLATOR.rows.level),
-        pan: compiler.plain(m, OSCILLATOR.rows.pan),
-        bus,
-      };
+      return oscillatorProgram(m, bus, compiler, heard.has(m.id), before);
     case "noise":
       return {
         kind: "noise",
@@ -88,6 +87,7 @@ function audioModule(m: Module, bus: number, compiler: MotionCompiler, copies: n
         pan: compiler.plain(m, NOISE.rows.pan),
         width: compiler.plain(m, NOISE.rows.width),
         rate: compiler.hz(m, NOISE.rows.rate),
+        tapScale: heard.has(m.id) ? 1 : null,
         bus,
       };
     case "filter":
@@ -142,12 +142,17 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
     else if (!source || goesTo(m.id).length > 1) buses.set(m.id, count++);
   }
   const modules: AudioModule[] = [];
+  const heard = tapped(patch);
+  const before = new Set<string>();
   for (const m of order) {
     const to = goesTo(m.id);
     const direct = kindOf(m).role === "source" && to.length === 1;
     const bus = buses.get(direct ? to[0]!.to : m.id)!;
-    const made = m.on || m.kind === "amp" ? audioModule(m, bus, compiler, copies) : null;
-    if (made) modules.push(made);
+    const made = m.on || m.kind === "amp" ? audioModule(m, bus, compiler, copies, heard, before) : null;
+    if (made) {
+      modules.push(made);
+      before.add(m.id);
+    }
     if (direct) continue;
     for (const c of to)
       if (buses.get(c.to) !== bus) modules.push({ kind: "cable", id: `${c.from}-${c.to}`, bus, to: buses.get(c.to)! });
@@ -169,7 +174,7 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
           m.id,
           m.bus,
           ...(m.kind === "oscillator"
-            ? [m.wave, m.unison]
+            ? oscillatorStructure(m)
             : m.kind === "filter"
               ? [m.type, ...[m.width, m.drive, m.apart, m.mix].map((use) => use !== null)]
               : m.kind === "noise"

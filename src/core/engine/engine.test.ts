@@ -6,7 +6,7 @@ import { peak, spectrumDb } from "../../../tests/support/spectrum";
 import { makeProject, note, withSettings } from "../../../tests/support/projects";
 import { curveAt, compileCurve } from "../curve/curve";
 import { CEILING_DB } from "../dsp/limiter";
-import { waveTable } from "../dsp/waveTables";
+import { makeTable } from "../dsp/tables";
 import { demoProject } from "../patch/demo";
 import { newEnvelope, newShape } from "../patch/defaults";
 import { kindOf } from "../patch/kinds";
@@ -24,7 +24,7 @@ const RATE = 48_000;
 const DEMO = demoProject("demo");
 
 const newEngine = (options: EngineOptions = {}): Engine =>
-  new Engine(RATE, new Heap(), { tables: waveTable, ...options });
+  new Engine(RATE, new Heap(), { tables: makeTable, ...options });
 
 /** Plays a program for some frames in blocks of one size. */
 function play(
@@ -70,7 +70,7 @@ const everything = (program: Program): Watched[] =>
 function heardNotes(program: Program, audible: boolean, watched = everything(program)): HeardNote[] {
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, watched, (n) => notes.push(n));
-  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: waveTable, listener: log });
+  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: makeTable, listener: log });
   engine.load(program);
   engine.play(0);
   engine.finishAfter(program.song.loopTicks);

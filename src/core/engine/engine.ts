@@ -1,4 +1,6 @@
-import type { WaveName, WaveTable } from "../dsp/waveTables";
+import type { FrameTable } from "../dsp/frameTables";
+import { tableName, type TableSpec } from "../dsp/tables";
+import type { WaveTable } from "../dsp/waveTables";
 import { TruePeakLimiter } from "../dsp/limiter";
 import type { BankListener } from "./bank";
 import { Click } from "./click";
@@ -15,7 +17,7 @@ export interface EngineOptions {
   /** Frames of a sub-block, 16 unless said otherwise; an engine without sound may look less closely. */
   readonly step?: number;
   /** Gives wave tables that were not handed over by `setTable`. Not for the audio thread: making one takes long. */
-  readonly tables?: (wave: WaveName) => WaveTable;
+  readonly tables?: (spec: TableSpec) => WaveTable | FrameTable;
 }
 
 /** A stretch of the loop, in ticks. */
@@ -79,8 +81,13 @@ export class Engine {
   }
 
   /** Hands over a wave table that programs to come will read. */
-  setTable(wave: WaveName, table: WaveTable): void {
-    this.heap?.setTable(wave, table);
+  setTable(name: string, table: WaveTable | FrameTable): void {
+    this.heap?.setTable(name, table);
+  }
+
+  /** Gives back the memory of tables that no program reads any more. */
+  dropTables(names: readonly string[]): void {
+    for (const name of names) this.heap?.dropTable(name);
   }
 
   /** Takes over a program; what sounds goes on and glides to it. Parts keep their voices by their id. */
@@ -90,8 +97,10 @@ export class Engine {
     const { song } = program;
     this.program = program;
     if (this.heap && this.options.tables)
-      for (const wave of tablesOf(program))
-        if (this.heap.tableLevels(wave) === 0) this.heap.setTable(wave, this.options.tables(wave));
+      for (const spec of tablesOf(program)) {
+        const name = tableName(spec);
+        if (this.heap.tableAt(name) === 0) this.heap.setTable(name, this.options.tables(spec));
+      }
     clock.setRate(song.ticksPerSec / this.sampleRate, frame);
     const since = clock.tickAt(frame) - clock.passStart;
     if (since >= song.loopTicks) clock.passStart += Math.floor(since / song.loopTicks) * song.loopTicks;

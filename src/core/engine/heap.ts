@@ -1,4 +1,5 @@
 import { KERNEL_BYTES, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
+import type { FrameTable } from "../dsp/frameTables";
 import type { WaveTable } from "../dsp/waveTables";
 import { NO_SIMD } from "./simd";
 
@@ -6,10 +7,23 @@ import { NO_SIMD } from "./simd";
 export interface Kernels {
   resetLane(lane: number): void;
   oscillate(
-    lanes: number, count: number, pulse: number, gain: number, levels: number, log2Tuning: number,
+    lanes: number, count: number, stack: number, pulse: number, gain: number, levels: number, log2Tuning: number,
     rows: number, rowBytes: number, pitchAt: number, detuneAt: number, widthAt: number, pulseAt: number,
     segments: number, segmentCount: number, starts: number, scratch: number,
   ): void;
+  oscillateFrames(
+    lanes: number, halves: number, room: number, count: number, stack: number, table: number, log2Tuning: number, rows: number,
+    rowBytes: number, pitchAt: number, detuneAt: number, widthAt: number, placeAt: number, placeYAt: number, segments: number,
+    segmentCount: number, starts: number, scratch: number,
+  ): void;
+  clearHalves(halves: number, lane: number): void;
+  oscillateBent(
+    spec: number, group: number, room: number, gain: number, log2Tuning: number, rows: number, rowBytes: number, segments: number,
+    segmentCount: number, starts: number, scratch: number,
+  ): void;
+  clearBentLane(group: number, lane: number): void;
+  resetBent(group: number): void;
+  tapSource(scratch: number, tap: number, scale: number): void;
   seedNoise(lane: number, seedL: number, seedR: number): void;
   noise(
     lanes: number, colour: number, gain: number, perSample: number, rows: number, rowBytes: number, widthAt: number,
@@ -75,6 +89,12 @@ function kernelModule(api: WasmApi): object {
   }
 }
 
+interface TableBlock {
+  /** Where it is described. */
+  readonly at: number;
+  readonly blocks: readonly (readonly [at: number, bytes: number])[];
+}
+
 /** The compiler keeps the first bytes of the memory for itself. */
 const FIRST = 4096;
 const ALIGN = 16;
@@ -89,7 +109,7 @@ export class Heap {
   private next = FIRST;
   private readonly spare = new Map<number, number[]>();
   /** Where the levels of each wave table are described. */
-  private readonly tables = new Map<string, number>();
+  private readonly tables = new Map<string, TableBlock>();
 
   constructor() {
     const api = (globalThis as { WebAssembly?: WasmApi }).WebAssembly;
@@ -132,22 +152,42 @@ export class Heap {
     return new Int32Array(this.buffer, at, length);
   }
 
-  /** Copies a wave table into the heap, once. */
-  setTable(name: string, table: WaveTable): void {
+  /** Copies a table of a single wave, or of frames, into the heap, once. */
+  setTable(name: string, table: WaveTable | FrameTable): void {
     if (this.tables.has(name)) return;
-    const samples = this.take(table.samples.byteLength);
-    this.float32(samples, table.samples.length).set(table.samples);
-    const levels = this.take(table.levels.length * 8);
-    const view = this.int32(levels, table.levels.length * 2);
-    table.levels.forEach(([offset, bits], i) => {
-      view[2 * i] = samples + offset * 4;
-      view[2 * i + 1] = bits;
-    });
-    this.tables.set(name, levels);
+    const samples = this.put(table.samples);
+    const levels = table.levels;
+    if (!("frames" in table)) {
+      const words = levels.flatMap(([offset, bits]) => [samples[0] + offset * 4, bits]);
+      const described = this.put(Int32Array.from(words));
+      this.tables.set(name, { at: described[0], blocks: [samples, described] });
+      return;
+    }
+    // As src/core/dsp/simd/frames.ts reads it.
+    const alike = this.put(table.alike);
+    const words = [table.frames, table.frameLength * 4, samples[0], alike[0]];
+    for (const [offset, bits] of levels) words.push(offset * 4, bits);
+    const described = this.put(Int32Array.from(words));
+    this.tables.set(name, { at: described[0], blocks: [samples, alike, described] });
   }
 
-  /** Where the levels of a table are described: an address and log2 of the size each. 0 while it is not there. */
-  tableLevels(name: string): number {
-    return this.tables.get(name) ?? 0;
+  private put(values: Float32Array | Int32Array): readonly [at: number, bytes: number] {
+    const at = this.take(values.byteLength);
+    if (values instanceof Float32Array) this.float32(at, values.length).set(values);
+    else this.int32(at, values.length).set(values);
+    return [at, values.byteLength];
+  }
+
+  /** Gives a table's memory back. */
+  dropTable(name: string): void {
+    const table = this.tables.get(name);
+    if (!table) return;
+    for (const [at, bytes] of table.blocks) this.give(at, bytes);
+    this.tables.delete(name);
+  }
+
+  /** Where a table is described: its levels, or its frames. 0 while it is not there. */
+  tableAt(name: string): number {
+    return this.tables.get(name)?.at ?? 0;
   }
 }

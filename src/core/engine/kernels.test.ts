@@ -171,7 +171,7 @@ describe("the oscillator", () => {
     b.heap.int32(b.startsAt, 4).set([-1, from, -1, -1]);
     const log2Tuning = Math.log2(440) - Math.log2(RATE) - 69 / 12;
     b.fill(() => 0);
-    b.heap.kernels.oscillate(memory, count, wave === "pulse" ? 1 : 0, 1, b.heap.tableLevels(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch); // prettier-ignore
+    b.heap.kernels.oscillate(memory, count, 0, wave === "pulse" ? 1 : 0, 1, b.heap.tableAt(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch); // prettier-ignore
     b.heap.kernels.pour(b.scratch, b.startsAt, b.rowsAt, ROW * 8, 4 * LANES * 8, 5 * LANES * 8, b.segmentsAt, ends.length, b.bus); // prettier-ignore
     const expected = stackReference({
       wave,

@@ -1,5 +1,5 @@
 import type { FilterType } from "../dsp/filter";
-import type { WaveName } from "../dsp/waveTables";
+import { tableName, type TableSpec } from "../dsp/tables";
 import type { MotionProgram } from "../motion/program";
 
 /**
@@ -55,20 +55,55 @@ export interface SoundProgram {
   readonly structure: string;
 }
 
+/** How a wave is bent, and its phase turned. Uses are null where a value stands at nothing. */
+export interface BentProgram {
+  /** What brings the wave to full scale before its value is bent. */
+  readonly full: number;
+  /** Numbers of src/core/dsp/simd/bent.ts. */
+  readonly bend1: number;
+  readonly bend2: number;
+  readonly amount1: number | null;
+  readonly amount2: number | null;
+  /** Which frame of the plain waves the inner modulator is; -1 for none. */
+  readonly innerWave: number;
+  /** Whether that has a frequency of its own: `ratio` is then log2 of Hz. */
+  readonly innerFixed: boolean;
+  readonly inner: number | null;
+  readonly ratio: number | null;
+  readonly pmFrom: string | null;
+  readonly pm: number | null;
+  readonly ringFrom: string | null;
+  readonly ring: number | null;
+  readonly feedback: number | null;
+}
+
 /** Numbers named after uses are indices of `MotionProgram.uses`. */
 export type AudioModule =
   | {
       readonly kind: "oscillator";
       readonly id: string;
-      readonly wave: WaveName | "pulse";
+      readonly way: "plain" | "frames" | "bent";
+      readonly table: TableSpec;
+      readonly tableName: string;
+      /** The difference of two saws. */
+      readonly pulse: boolean;
+      readonly gain: number;
       readonly unison: number;
+      /** Which intervals its voices take in turn: 0 none, 1 octaves, 2 fifths, 3 minor, 4 major. */
+      readonly stack: number;
       /** Cycles. */
       readonly phase: number;
-      readonly randomStart: boolean;
+      readonly start: "fixed" | "random" | "running";
       readonly pitch: number;
       readonly detune: number;
       readonly width: number;
       readonly pulseWidth: number;
+      readonly position: number;
+      /** Null where the frames lie in a row and not at the corners of a square. */
+      readonly upward: number | null;
+      readonly bent: BentProgram | null;
+      /** What turns a full sine of it into -1 to 1 for those that hear its tap; null where nobody does. */
+      readonly tapScale: number | null;
       readonly level: number;
       readonly pan: number;
       readonly bus: number;
@@ -84,6 +119,7 @@ export type AudioModule =
       readonly width: number;
       /** log2 of Hz. */
       readonly rate: number;
+      readonly tapScale: number | null;
       readonly bus: number;
     }
   | {
@@ -134,13 +170,17 @@ export interface OneNoteProgram {
   readonly perOctave: boolean;
 }
 
-/** The wave tables that a program reads; a pulse is made of saws. */
-export const tablesOf = (program: Program): WaveName[] => [
-  ...new Set(
-    program.parts.flatMap((p) =>
-      p.sound.modules.flatMap((m): WaveName[] =>
-        m.kind === "oscillator" ? [m.wave === "pulse" ? "saw" : m.wave] : [],
-      ),
-    ),
-  ),
-];
+const PLAIN_TABLE: TableSpec = { kind: "own", id: "plain" };
+
+/** The wave tables that a program reads, each once. */
+export function tablesOf(program: Program): TableSpec[] {
+  const found = new Map<string, TableSpec>();
+  for (const part of program.parts)
+    for (const m of part.sound.modules) {
+      if (m.kind !== "oscillator") continue;
+      found.set(m.tableName, m.table);
+      // What inner modulators read.
+      if (m.bent) found.set(tableName(PLAIN_TABLE), PLAIN_TABLE);
+    }
+  return [...found.values()];
+}

@@ -35,7 +35,7 @@ describe("projects of version 1 sound as they did", () => {
     was.levels.forEach((row, beat) =>
       row.forEach((db, band) => {
         if (db < row[0]! - 30) return;
-        const now = is.levels[beat]![band]! - EVENED[wave];
+        const now = is.levels[beat]![band]! - EVENED[wave as keyof typeof EVENED];
         if (Math.abs(now - db) > TOLERANCE[band]!)
           throw new Error(`beat ${beat}, band ${band}: ${now} dB, was ${db} dB`);
       }),

@@ -1,6 +1,6 @@
 import { TruePeakLimiter } from "../dsp/limiter";
 import { gainToDb } from "../dsp/portableMath";
-import { waveTable } from "../dsp/waveTables";
+import { makeTable } from "../dsp/tables";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
@@ -84,7 +84,7 @@ export function* renderProgram(program: Program, options: RenderOptions): Genera
   const { sampleRate, bars, tail } = options;
   const engine = new Engine(sampleRate, new Heap(), {
     limited: false,
-    tables: waveTable,
+    tables: makeTable,
     ...(options.listener ? { listener: options.listener } : {}),
   });
   const barFrames = framesOfBars(program, bars, sampleRate);

@@ -1,4 +1,5 @@
 import { LANES } from "../motion/lanes";
+import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
 
 /** A stretch of one group of four voices, as the kernels see it. */
@@ -29,7 +30,10 @@ export interface NoteStart {
 /** Sound of one module, for all voices of a part. Its memory is its own and stays when other modules come and go. */
 export interface Runtime {
   readonly kind: AudioModule["kind"];
-  install(module: AudioModule): void;
+  /** Address of what other sources hear of it: 64 frames of a group's four lanes. */
+  readonly tap?: number;
+  /** Takes over what it is to be; `tapOf` gives the taps of modules that run before it, 0 where there is none. */
+  install(module: AudioModule, tapOf: (id: string) => number): void;
   begin(lane: number, note: NoteStart): void;
   render(group: number, buses: number, at: GroupStretch): void;
   dispose(): void;
@@ -38,3 +42,14 @@ export interface Runtime {
 export const GROUPS = LANES / 4;
 /** Both sides of a bus: 64 frames of four lanes. */
 export const BUS_BYTES = 2 * 64 * 16;
+
+/** Adds what a source has played to its bus, at its level and place. */
+export function pour(
+  { kernels }: Heap,
+  scratch: number,
+  { level, pan, bus }: { readonly level: number; readonly pan: number; readonly bus: number },
+  at: GroupStretch,
+  buses: number,
+): void {
+  kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, at.segments, at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
+}

@@ -1,88 +1,11 @@
 import { log2 } from "../dsp/portableMath";
-import { MAX_UNISON, startPhase } from "../dsp/unison";
 import { LANES } from "../motion/lanes";
-import { hash01, hash32 } from "../pattern/chance";
+import { hash32 } from "../pattern/chance";
 import { FilterRuntime } from "./filterRuntime";
+import { OscillatorRuntime } from "./oscillatorRuntime";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
-import { BUS_BYTES, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
-
-const LOG2_440 = log2(440);
-
-/** Adds what a source has played to its bus, at its level and place. */
-function pour(
-  { kernels }: Heap,
-  scratch: number,
-  { level, pan, bus }: { readonly level: number; readonly pan: number; readonly bus: number },
-  at: GroupStretch,
-  buses: number,
-): void {
-  kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, at.segments, at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
-}
-
-/** Bytes of a lane's memory in the oscillator's kernel. */
-const OSC_LANE = 64 + 4 * 136;
-
-/** Gains that make the waves equally loud, the saw as it is: see loudness.test.ts. */
-const WAVE_GAIN = { sine: 0.9716, triangle: 1.0965, saw: 1, pulse: 0.599 } as const;
-
-class OscillatorRuntime implements Runtime {
-  readonly kind = "oscillator";
-  private module!: Extract<AudioModule, { kind: "oscillator" }>;
-  private readonly memory: number;
-  private readonly scratch: number;
-  private readonly log2Tuning: number;
-  private unison = 0;
-
-  constructor(
-    private readonly heap: Heap,
-    sampleRate: number,
-  ) {
-    this.memory = heap.take(LANES * OSC_LANE);
-    this.scratch = heap.take(2048);
-    // A MIDI key / 12 plus this is log2 of cycles a sample.
-    this.log2Tuning = LOG2_440 - log2(sampleRate) - 69 / 12;
-  }
-
-  install(module: AudioModule): void {
-    if (module.kind !== "oscillator") return;
-    this.module = module;
-    if (module.unison === this.unison) return;
-    this.unison = module.unison;
-    for (let v = 0; v < LANES; v++) this.heap.kernels.resetLane(this.memory + v * OSC_LANE);
-  }
-
-  begin(lane: number, note: NoteStart): void {
-    const { unison, phase, randomStart } = this.module;
-    const phases = this.heap.int32(this.memory + lane * OSC_LANE, MAX_UNISON);
-    for (let u = 0; u < unison; u++) {
-      const random =
-        note.copy === 0
-          ? hash01(note.seed, note.address, note.key, u)
-          : hash01(note.seed, note.address, note.key, u, note.copy);
-      // Copies of a voice start apart for the same reason as voices of a stack.
-      const cycles = phase + (randomStart ? random : startPhase(u, unison) + note.copy * 0.381966);
-      phases[u] = ((cycles - Math.floor(cycles)) * 2 ** 32) | 0;
-    }
-  }
-
-  render(group: number, buses: number, at: GroupStretch): void {
-    const m = this.module;
-    const levels = this.heap.tableLevels(m.wave === "pulse" ? "saw" : m.wave);
-    if (levels === 0) return;
-    this.heap.kernels.oscillate(
-      this.memory + group * 4 * OSC_LANE, m.unison, m.wave === "pulse" ? 1 : 0, WAVE_GAIN[m.wave], levels, this.log2Tuning,
-      at.rows, at.rowBytes, m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
-      at.segments, at.segmentCount, at.starts, this.scratch,
-    ); // prettier-ignore
-    pour(this.heap, this.scratch, m, at, buses);
-  }
-
-  dispose(): void {
-    this.heap.give(this.memory, LANES * OSC_LANE);
-    this.heap.give(this.scratch, 2048);
-  }
-}
+import { BUS_BYTES, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
 /** Bytes of a lane's memory in the kernel of noise. */
 const NOISE_LANE = 8 + 16 + 8 + 64;
@@ -92,6 +15,7 @@ const COLOUR_GAIN = { white: 0.709, pink: 0.248, brown: 1.395 } as const;
 
 class NoiseRuntime implements Runtime {
   readonly kind = "noise";
+  readonly tap: number;
   private module!: Extract<AudioModule, { kind: "noise" }>;
   private readonly memory: number;
   private readonly scratch: number;
@@ -105,6 +29,7 @@ class NoiseRuntime implements Runtime {
   ) {
     this.memory = heap.take(LANES * NOISE_LANE);
     this.scratch = heap.take(2048);
+    this.tap = heap.take(1024);
     this.log2Rate = log2(sampleRate);
   }
 
@@ -127,12 +52,14 @@ class NoiseRuntime implements Runtime {
       this.memory + group * 4 * NOISE_LANE, COLOURS[m.colour], COLOUR_GAIN[m.colour], this.log2Rate,
       at.rows, at.rowBytes, m.width * at.useBytes, m.rate * at.useBytes, at.segments, at.segmentCount, at.starts, this.scratch,
     ); // prettier-ignore
+    if (m.tapScale !== null) this.heap.kernels.tapSource(this.scratch, this.tap, m.tapScale);
     pour(this.heap, this.scratch, m, at, buses);
   }
 
   dispose(): void {
     this.heap.give(this.memory, LANES * NOISE_LANE);
     this.heap.give(this.scratch, 2048);
+    this.heap.give(this.tap, 1024);
   }
 }
 

@@ -35,7 +35,7 @@ export class Uses {
       !isStill(use) &&
       ((use.form === "plain" && stands(use.value)) ||
         (use.form === "level" && stands(use.level) && use.factors.every(isFixedSlot)) ||
-        (use.form === "pitch" && !program.slides && stands(use.semitones) && stands(use.cents)) ||
+        (use.form === "pitch" && (!program.slides || !use.follows) && stands(use.semitones) && stands(use.cents)) ||
         (use.form === "log2hz" && !program.slides && stands(use.follow) && stands(use.octaves)));
     this.fixed = indices.filter((i) => isFixed(program.uses[i]!));
     this.moving = indices.filter((i) => !isStill(program.uses[i]!) && !isFixed(program.uses[i]!));
@@ -67,7 +67,12 @@ export class Uses {
         return;
       case "pitch":
         add(use.semitones, use.base, list, count, slots, shared, out, at);
-        this.pitch(use.cents, list, count, frame, slots, shared, out, at);
+        if (use.follows) this.pitch(use.cents, list, count, frame, slots, shared, out, at);
+        else
+          for (let k = 0; k < count; k++) {
+            const v = list[k]!;
+            out[at + v] = out[at + v]! + read(use.cents, v, slots, shared) / 100;
+          }
         return;
       case "log2hz":
         add(use.octaves, use.rest, list, count, slots, shared, out, at);

@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
-import { waveTable } from "../dsp/waveTables";
+import { makeTable } from "../dsp/tables";
 import { newEnvelope, newShape } from "../patch/defaults";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
@@ -10,7 +10,7 @@ import { Heap } from "./heap";
 import { NoteLog, renderNow } from "./render";
 
 const RATE = 48_000;
-const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: waveTable, limited: false });
+const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: makeTable, limited: false });
 
 /** Runs an engine and hands out its left side. */
 function run(engine: Engine, frames: number): Float32Array {
@@ -224,14 +224,14 @@ describe("edits while notes sound", () => {
     );
     run(engine, 4800);
     expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
-    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ wave: "triangle", unison: 3 });
+    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ tableName: "triangle", unison: 3 });
     // Back to what sounds while it dips: the dip turns round.
     engine.load(compileProject(wave("sine")));
     run(engine, 64);
     engine.load(compileProject(wave("triangle", 3)));
     run(engine, 4800);
     expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
-    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ wave: "triangle" });
+    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ tableName: "triangle" });
   });
 
   test("a value that is edited glides in as 1 - e^(-3 t / 10 ms) does", () => {
@@ -338,7 +338,7 @@ describe("edits while notes sound", () => {
 
   test("notes that come before and behind the playing position: the past is not played again, the future is", () => {
     const log = new NoteLog(["part-1"]);
-    const engine = new Engine(RATE, new Heap(), { tables: waveTable, limited: false, listener: log });
+    const engine = new Engine(RATE, new Heap(), { tables: makeTable, limited: false, listener: log });
     const with_ = (...ticks: number[]): Project => ({
       ...base,
       parts: [{ ...base.parts[0]!, notes: ticks.map((t) => ({ ...note(t, 120, 50), id: `n${t}` })) }],

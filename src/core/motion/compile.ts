@@ -10,7 +10,8 @@ import { keyOfRow } from "../patch/kinds/kind";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import type { Patch, Route } from "../patch/project";
-import type { Move, Parameter } from "../patch/row";
+import { hzToKey } from "../pitch/note";
+import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, targetAt } from "../patch/targets";
 import { gatePoints } from "../pattern/gate";
 import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
@@ -71,10 +72,6 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
     triggers: [],
   };
 }
-
-/** Whether routes move a value by octaves up and down from what it is: times and frequencies, not spans of octaves. */
-const movesInOctaves = (move: Move | null, row: Parameter | null): boolean =>
-  move?.unit === "oct" && row?.unit !== "oct";
 
 /** What feeds an address: the routes to it that are on. */
 type Feeds = ReadonlyMap<Address, readonly Route[]>;
@@ -310,6 +307,11 @@ export class MotionCompiler {
     return this.use({ address: addressOfRow(m, row), form: "plain", value: this.input(m, row) });
   }
 
+  /** A value that nothing moves, whatever the row says. */
+  constant(m: Module, row: Parameter, value: number): number {
+    return this.use({ address: addressOfRow(m, row), form: "plain", value: { constant: value } });
+  }
+
   /** As `plain`; null where the value stands at its default and nothing moves it. */
   optional(m: Module, row: Parameter): number | null {
     const values: Readonly<Record<string, number>> = m.values;
@@ -317,11 +319,14 @@ export class MotionCompiler {
     return stands ? null : this.plain(m, row);
   }
 
+  /** MIDI key of an oscillator: by the note that plays, or from a frequency of its own. */
   pitch(m: Extract<Module, { kind: "oscillator" }>): number {
+    const fixed = m.choices.keys === "fixed";
     return this.use({
       address: addressOfRow(m, OSCILLATOR.rows.pitch),
       form: "pitch",
-      base: 12 * m.values.octave,
+      follows: !fixed,
+      base: fixed ? hzToKey(m.values.fixed) : 12 * m.values.octave,
       semitones: this.input(m, OSCILLATOR.rows.pitch),
       cents: this.input(m, OSCILLATOR.rows.fine),
     });

@@ -105,8 +105,14 @@ export type Op = EnvelopeOp | ShapeOp | NoteOp | TermOp | SumOp | NewestOp;
 /** What a module's runtime reads: a column of the bank's rows. */
 export type Use = { readonly address: Address } & (
   | { readonly form: "plain"; readonly value: Input }
-  /** MIDI key: the note's, octaves and semitones, cents. */
-  | { readonly form: "pitch"; readonly base: number; readonly semitones: Input; readonly cents: Input }
+  /** MIDI key: the note's where it follows that, octaves and semitones, cents. */
+  | {
+      readonly form: "pitch";
+      readonly follows: boolean;
+      readonly base: number;
+      readonly semitones: Input;
+      readonly cents: Input;
+    }
   /** log2 of Hz: at rest, key follow in percent, octaves. */
   | {
       readonly form: "log2hz";

@@ -6,7 +6,7 @@ import { ENVELOPE, type Envelope } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { GATE, type Gate } from "./kinds/gate";
 import { newModule } from "./kinds/kind";
-import { OSCILLATOR } from "./kinds/oscillator";
+import { OSCILLATOR, OSCILLATOR_DATA, type Oscillator } from "./kinds/oscillator";
 import { PLAYING } from "./kinds/playing";
 import { SHAPE, type Shape } from "./kinds/shape";
 import { PLAY, REST } from "./lanes";
@@ -16,6 +16,8 @@ import { ARPEGGIO_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 
 export const newEnvelope = (id: string, name: string): Envelope => newModule(ENVELOPE, id, name, {});
+
+export const newOscillator = (id: string, name: string): Oscillator => newModule(OSCILLATOR, id, name, OSCILLATOR_DATA);
 
 const RISE_AND_FALL: readonly CurvePoint[] = [
   { x: 0, y: 0, tension: 30 },
@@ -74,7 +76,7 @@ export const newRoute = (id: string, source: string, target: Address, amount: nu
 
 /** One oscillator through one filter; the velocity is heard. */
 const newPatch = (): Patch => {
-  const osc = newModule(OSCILLATOR, "osc", "Oscillator", {});
+  const osc = newOscillator("osc", "Oscillator");
   const filter = newModule(FILTER, "filter", "Filter", {});
   const envelope = newEnvelope("amp-envelope", "Amp");
   const amp = newModule(AMP, "amp", "Amp", { envelope: envelope.id });

@@ -4,7 +4,7 @@ import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { readFileSync } from "node:fs";
 import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
-import { newEnvelope, newProject, newRoute, newShape } from "./defaults";
+import { newEnvelope, newOscillator, newProject, newRoute, newShape } from "./defaults";
 import { KINDS, kindOf, modulesOf } from "./kinds";
 import { AMP } from "./kinds/amp";
 import { ENVELOPE } from "./kinds/envelope";
@@ -109,7 +109,7 @@ describe("targets and sources", () => {
 
 describe("cables", () => {
   const patch = newProject("p", "P", 1).parts[0]!.patch;
-  const osc = newModule(OSCILLATOR, "osc2", "Oscillator 2", {});
+  const osc = newOscillator("osc2", "Oscillator 2");
   const filter = newModule(FILTER, "filter2", "Filter 2", {});
   const cables = (p: typeof patch) => p.cables.map((c) => `${c.from}>${c.to}`).sort();
   const both = withEffect(withSource(patch, osc), filter);

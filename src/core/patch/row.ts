@@ -1,6 +1,6 @@
 /** A row describes one number that a person sets: its unit, range, scale, default and the modulation it takes. */
 
-export type Unit = "Hz" | "dB" | "%" | "st" | "ct" | "°" | "ms" | "BPM" | "oct" | "";
+export type Unit = "Hz" | "dB" | "%" | "st" | "ct" | "°" | "ms" | "BPM" | "oct" | "rad" | "×" | "";
 
 /** The modulation that a value takes: the unit of an amount, and how far an amount may go either way. */
 export interface Move {
@@ -49,6 +49,10 @@ export const row = (given: Given): Parameter => ({
 /** A row of whole numbers: fine steps are steps. */
 export const wholeRow = (given: Given): Parameter => row({ fine: 1, whole: true, ...given });
 
+/** Whether routes move a value by octaves up and down from what it is: times, frequencies and ratios, not spans of octaves. */
+export const movesInOctaves = (move: Move | null, row: Pick<Parameter, "unit"> | null): boolean =>
+  move?.unit === "oct" && row?.unit !== "oct";
+
 /** A NaN becomes the default: one that got into a filter's memory would never leave. */
 export function clampToParameter(p: Pick<Parameter, "min" | "max" | "default">, value: number): number {
   if (Number.isNaN(value)) return p.default;
@@ -64,4 +68,4 @@ export const fromNorm = (p: Parameter, norm: number): number =>
 
 /** The value with an amount of modulation added, in the amount's unit (octaves on frequencies), held in range. */
 export const moved = (p: Parameter, value: number, amount: number): number =>
-  clampToParameter(p, p.move?.unit === "oct" ? value * 2 ** amount : value + amount);
+  clampToParameter(p, movesInOctaves(p.move, p) ? value * 2 ** amount : value + amount);

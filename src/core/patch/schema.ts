@@ -64,7 +64,8 @@ const moduleOf = (k: KindShape) => {
       (c) => c.default,
     ),
     times: defaulted(k.times, spanOf, (t) => t.default),
-    data: Object.keys(k.data).length > 0 ? data : z._default(data, {}),
+    // A file may leave it out where every field has a default.
+    data: data.safeParse({}).success ? z.prefault(data, {}) : data,
   });
 };
 

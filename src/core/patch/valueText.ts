@@ -10,6 +10,7 @@ const fixed = (value: number, digits: number): string => {
 export function formatAmount(value: number, unit: Unit, digits: number, signed = false): string {
   const plus = signed && value > 0 ? "+" : "";
   if (unit === "Hz" && Math.abs(value) >= 1000) return `${plus}${fixed(value / 1000, 2)} kHz`;
+  if (unit === "×") return `×${fixed(value, value >= 10 ? 1 : digits)}`;
   const glued = unit === "°" ? unit : unit && ` ${unit}`;
   return plus + fixed(value, unit === "Hz" && Math.abs(value) >= 100 ? 0 : digits) + glued;
 }
@@ -17,7 +18,7 @@ export function formatAmount(value: number, unit: Unit, digits: number, signed =
 export const formatValue = (p: Parameter, value: number): string =>
   p.offAtMin && value <= p.min ? "off" : formatAmount(value, p.unit, p.digits);
 
-const NUMBER = /^([+\-−]?\d*[.,]?\d+)\s*(k)?\s*([a-z%°♯]*)$/i;
+const NUMBER = /^([+\-−]?\d*[.,]?\d+)\s*(k)?\s*([a-z%°♯×]*)$/i;
 
 /** What may stand behind a number, per unit. */
 const SPELLINGS: Record<Unit, readonly string[]> = {
@@ -30,6 +31,8 @@ const SPELLINGS: Record<Unit, readonly string[]> = {
   ms: ["ms", "s"],
   BPM: ["bpm"],
   oct: ["oct", "octave", "octaves", "st", "semitone", "semitones"],
+  rad: ["rad", "radians", "°"],
+  "×": ["×", "x", "st", "semitone", "semitones"],
   "": [],
 };
 
@@ -44,6 +47,8 @@ const EXAMPLES: Record<Unit, string> = {
   ms: 'a time: "250 ms" or "1.2 s"',
   BPM: 'beats per minute: "122.5"',
   oct: 'octaves or semitones: "2 oct" or "7 st"',
+  rad: 'radians: "1.5" or "90°"',
+  "×": 'a ratio or its interval: "2", "0.5" or "7 st"',
   "": 'a whole number: "4"',
 };
 
@@ -51,13 +56,15 @@ export const howToWrite = (unit: Unit): string => `Write ${EXAMPLES[unit]}.`;
 
 /** Reads a number in a unit; null when the text is something else. Pitches may be given in each other's units. */
 export function parseAmount(text: string, unit: Unit): number | null {
-  const match = NUMBER.exec(text.trim());
+  const match = NUMBER.exec(unit === "×" ? text.trim().replace(/^[×x]\s*/i, "") : text.trim());
   if (!match) return null;
   const spelled = match[3]!.toLowerCase();
   if (spelled && !SPELLINGS[unit].includes(spelled)) return null;
   if (match[2] && unit !== "Hz") return null;
   const number = Number(match[1]!.replace("−", "-").replace(",", ".")) * (match[2] ? 1000 : 1);
   if (unit === "oct" && spelled.startsWith("s")) return number / 12;
+  if (unit === "×" && spelled.startsWith("s")) return 2 ** (number / 12);
+  if (unit === "rad" && spelled === "°") return (number * Math.PI) / 180;
   if (unit === "st" && spelled.startsWith("c")) return number / 100;
   if (unit === "st" && spelled === "oct") return number * 12;
   if (unit === "ct" && spelled === "st") return number * 100;

@@ -20,6 +20,6 @@ export const listOf = <T extends z.core.SomeType>(item: T, min: number, max: num
 export const nameText = () => z.string().check(z.trim(), z.minLength(1, "a name is needed"), z.maxLength(80));
 
 export {
-  _default, boolean, describe, discriminatedUnion, enum, extend, literal, nullable, number, object, optional, readonly, refine, regex,
+  _default, boolean, describe, discriminatedUnion, enum, extend, literal, nullable, number, object, optional, prefault, readonly, refine, regex,
   string, superRefine, union, unknown, type core, type output, type ZodMiniNumber,
 } from "zod/mini"; // prettier-ignore

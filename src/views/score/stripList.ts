@@ -51,6 +51,9 @@ export const WAVE_TEXT: Record<Oscillator["choices"]["wave"], string> = {
   triangle: "triangle",
   saw: "saw",
   pulse: "pulse",
+  table: "wave table",
+  drawn: "drawn",
+  corners: "four waves",
 };
 
 export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {

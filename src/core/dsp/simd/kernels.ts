@@ -7,3 +7,5 @@ export { noise, seedNoise } from "./noise";
 export { clearLane, filter } from "./filter";
 export { blend, clearBankLane, clearCombLane, clearLadderLane, clearSaturateLane, comb, copyBus, filterBank, ladder, saturate } from "./filterBank";
 export { addBus, amp, clear, pour } from "./mix";
+export { clearBentLane, oscillateBent, resetBent } from "./bent";
+export { clearHalves, oscillateFrames, tapSource } from "./frames";

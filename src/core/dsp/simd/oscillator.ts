@@ -1,16 +1,36 @@
 import { LANES, SEGMENT, exp2 } from "./common";
 
 /** Bytes of a lane's memory: phases i32 x 16; ratios f64 x 16 and their detune; gains f32 x 16 a side and their width. */
-const LANE: usize = 64 + 2 * (128 + 8) + 2 * (128 + 8);
-const RATIOS: usize = 64;
-const RATIOS_END: usize = 64 + 136;
-const GAINS: usize = 64 + 272;
-const GAINS_END: usize = 64 + 272 + 136;
+export const LANE: usize = 64 + 2 * (128 + 8) + 2 * (128 + 8);
+export const RATIOS: usize = 64;
+export const RATIOS_END: usize = 64 + 136;
+export const GAINS: usize = 64 + 272;
+export const GAINS_END: usize = 64 + 272 + 136;
 
-/** Frequency ratios of a stack for a detune in cents: voices spread evenly from -detune to detune. */
-function setRatios(at: usize, count: i32, detune: f64): void {
+/** Stacks of intervals that a unison goes through voice by voice: none; octaves; fifths and octaves; minor; major. */
+const STACK_SIZES: StaticArray<i32> = [1, 2, 3, 4, 4];
+const STACKS: StaticArray<f64> = [
+  1, 1, 1, 1,
+  1, 2, 1, 1,
+  1, 1.4983070768766815, 2, 1,
+  1, 1.189207115002721, 1.4983070768766815, 2,
+  1, 1.2599210498948732, 1.4983070768766815, 2,
+];
+
+/** Frequency ratios of a stack for a detune in cents: voices spread evenly from -detune to detune, by the stack's intervals. */
+export function setRatios(at: usize, count: i32, detune: f64, stack: i32): void {
   if (load<f64>(at, 128) == detune) return;
   store<f64>(at, detune, 128);
+  spreadRatios(at, count, detune);
+  if (stack == 0) return;
+  const size = unchecked(STACK_SIZES[stack]);
+  for (let u = 0; u < count; u++) {
+    const o = at + (<usize>u << 3);
+    store<f64>(o, load<f64>(o) * unchecked(STACKS[4 * stack + (u % size)]));
+  }
+}
+
+function spreadRatios(at: usize, count: i32, detune: f64): void {
   if (count == 1) {
     store<f64>(at, 1.0);
     return;
@@ -34,7 +54,7 @@ function setRatios(at: usize, count: i32, detune: f64): void {
  * Gains of both sides for a width of 0 to 100 %: equal power, 1 / sqrt(count) for voices that drift apart. The lowest and
  * the highest voice stand on opposite sides, and so do the two next to them, the other way round.
  */
-function setGains(at: usize, count: i32, width: f64): void {
+export function setGains(at: usize, count: i32, width: f64): void {
   if (load<f64>(at, 128) == width) return;
   store<f64>(at, width, 128);
   const per = f32x4.splat(<f32>1.0 / <f32>count);
@@ -153,10 +173,10 @@ function pair(
 
 /**
  * Adds one stack over [from, to) to `left` and `right`: two oscillators and four frames at a time, linear interpolation
- * in a table of 2^bits samples and a guard. A phase is a 32-bit integer, one cycle being 2^32; increments and gains move
+ * in a table of 2^bits samples (10 to 14) and a guard. A phase is a 32-bit integer, one cycle being 2^32; increments and gains move
  * evenly from their start to their end. The wave is read `offset` behind the phase. Phases move on when `advance` is set.
  */
-function addStack(
+export function addStack(
   lane: usize, ratios0: usize, ratios1: usize, gains0: usize, gains1: usize, count: i32,
   inc0: f64, inc1: f64, table: usize, bits: i32, offset0: i32, offset1: i32, scale0: f32, scale1: f32, advance: bool,
   left: usize, right: usize, from: i32, to: i32,
@@ -195,10 +215,16 @@ function addStack(
       if (ramped) {
         if (bits == 12) pair(20, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
         else if (bits == 13) pair(19, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
-        else pair(18, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
-      } else if (bits == 12) pair(20, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
-      else if (bits == 13) pair(19, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
-      else pair(18, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else if (bits == 14) pair(18, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else if (bits == 11) pair(21, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else pair(22, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+      } else {
+        if (bits == 12) pair(20, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else if (bits == 13) pair(19, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else if (bits == 14) pair(18, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else if (bits == 11) pair(21, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+        else pair(22, false, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
+      }
     }
     // What is left of a segment that is no multiple of four frames long.
     for (let n = fours; n < length; n++) {
@@ -223,7 +249,7 @@ function addStack(
 
 // @ts-ignore: decorator
 @inline
-function wave1(table: usize, q: i32, shift: i32): f32 {
+export function wave1(table: usize, q: i32, shift: i32): f32 {
   const at = table + (<usize>(<u32>q >> <u32>shift) << 2);
   const a = load<f32>(at);
   return a + (load<f32>(at, 4) - a) * (<f32>(q & ((1 << shift) - 1)) / <f32>(<i32>1 << shift));
@@ -235,7 +261,7 @@ function wave1(table: usize, q: i32, shift: i32): f32 {
  */
 // @ts-ignore: decorator
 @inline
-function pulseScale(width: f64): f32 {
+export function pulseScale(width: f64): f32 {
   const d = width / 100.0;
   const power = 4.0 * d * (1.0 - d);
   const lack = 1.0 - power;
@@ -249,7 +275,7 @@ function pulseScale(width: f64): f32 {
  * where none sounds. Rows give MIDI key, detune (cents), width (%) and pulse width (%).
  */
 export function oscillate(
-  lanes: usize, count: i32, pulse: i32, gain: f32, levels: usize, log2Tuning: f64,
+  lanes: usize, count: i32, stack: i32, pulse: i32, gain: f32, levels: usize, log2Tuning: f64,
   rows: usize, rowBytes: i32, pitchAt: i32, detuneAt: i32, widthAt: i32, pulseAt: i32,
   segments: usize, segmentCount: i32, starts: usize, scratch: usize,
 ): void {
@@ -298,19 +324,19 @@ export function oscillate(
       const log2b = Math.min(-1.0, load<f64>(end + pitchAt) / 12.0 + log2Tuning);
       const detune1 = load<f64>(end + detuneAt);
       const width1 = load<f64>(end + widthAt);
-      setRatios(lane + RATIOS, count, detune);
+      setRatios(lane + RATIOS, count, detune, stack);
       setGains(lane + GAINS, count, width);
       let ratios1 = lane + RATIOS;
       let gains1 = lane + GAINS;
       if (detune1 != detune) {
         ratios1 = lane + RATIOS_END;
-        setRatios(ratios1, count, detune1);
+        setRatios(ratios1, count, detune1, stack);
       }
       if (width1 != width) {
         gains1 = lane + GAINS_END;
         setGains(gains1, count, width1);
       }
-      const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0);
+      const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (stack ? 1.0 : 0.0));
       const level = <i32>Math.max(0, Math.min(30, Math.ceil(30.0 + 3.0 * (top + 1.0))));
       const table = <usize>load<i32>(levels + (<usize>level << 3));
       const bits = load<i32>(levels + (<usize>level << 3), 4);

@@ -1,0 +1,90 @@
+import type { Corner, DrawnFrame } from "../patch/kinds/oscillator";
+import { MOST_HARMONICS, cornerTable, frameTable, type FrameTable } from "./frameTables";
+import type { Harmonics } from "./fourier";
+import { OWN_TABLES, type OwnTable } from "./ownTables";
+import { cosCycles, sinCycles } from "./portableMath";
+import { waveTable, type WaveName, type WaveTable } from "./waveTables";
+
+/** What a wave table is made from: plain data, so that it can be posted to another thread. */
+export type TableSpec =
+  | { readonly kind: "wave"; readonly wave: WaveName }
+  | { readonly kind: "own"; readonly id: OwnTable }
+  | { readonly kind: "drawn"; readonly frames: readonly DrawnFrame[] }
+  | { readonly kind: "corners"; readonly corners: readonly Corner[] };
+
+/** Names a table: two that are made from the same have the same name. */
+export function tableName(spec: TableSpec): string {
+  if (spec.kind === "wave") return spec.wave;
+  return spec.kind === "own" ? `own ${spec.id}` : JSON.stringify(spec.kind === "drawn" ? spec.frames : spec.corners);
+}
+
+const turnedHarmonics = (count: number, of: (h: number) => readonly [level: number, cycles: number]): Harmonics => {
+  const cos = new Float64Array(count);
+  const sin = new Float64Array(count);
+  for (let h = 1; h <= count; h++) {
+    const [level, cycles] = of(h);
+    cos[h - 1] = level * sinCycles(cycles);
+    sin[h - 1] = level * cosCycles(cycles);
+  }
+  return { cos, sin };
+};
+
+/** Harmonics of a frame that was set by hand: sines of these levels, each turned by its phase. */
+export const drawnHarmonics = ({ levels, phases }: DrawnFrame): Harmonics =>
+  turnedHarmonics(levels.length, (h) => [levels[h - 1]!, (phases[h - 1] ?? 0) / 360]);
+
+const frames = new Map<OwnTable, readonly Harmonics[]>();
+
+/** The frames of a table of our own, worked out once a thread. */
+export function ownFrames(id: OwnTable): readonly Harmonics[] {
+  const made = frames.get(id) ?? OWN_TABLES[id].frames();
+  frames.set(id, made);
+  return made;
+}
+
+/** The harmonics of a table at a place of 0 to 100 %, straight between its frames. */
+export function harmonicsAt(table: readonly Harmonics[], place: number): Harmonics {
+  const x = (Math.min(100, Math.max(0, place)) / 100) * (table.length - 1);
+  const i = Math.min(table.length - 1, Math.floor(x));
+  const a = table[i]!;
+  const b = table[Math.min(i + 1, table.length - 1)]!;
+  const mix = (p: Float64Array, q: Float64Array): Float64Array => p.map((v, k) => v + (q[k]! - v) * (x - i));
+  return { cos: mix(a.cos, b.cos), sin: mix(a.sin, b.sin) };
+}
+
+/** A corner's cycle: its harmonics set apart by its pitch and turned by its phase. */
+function cornerHarmonics(c: Corner): Harmonics {
+  const wave = harmonicsAt(ownFrames(c.table), c.place);
+  const cos = new Float64Array(MOST_HARMONICS);
+  const sin = new Float64Array(MOST_HARMONICS);
+  for (let h = 1; h * c.harmonic <= MOST_HARMONICS && h <= wave.cos.length; h++) {
+    const [co, si] = [cosCycles((h * c.phase) / 360), sinCycles((h * c.phase) / 360)];
+    cos[h * c.harmonic - 1] = wave.cos[h - 1]! * co + wave.sin[h - 1]! * si;
+    sin[h * c.harmonic - 1] = wave.sin[h - 1]! * co - wave.cos[h - 1]! * si;
+  }
+  return { cos, sin };
+}
+
+const own = new Map<OwnTable, FrameTable>();
+
+/** Makes a table: some tens of milliseconds, so never on the audio thread. Plain and own ones are made once a thread. */
+export function makeTable(spec: TableSpec): WaveTable | FrameTable {
+  switch (spec.kind) {
+    case "wave":
+      return waveTable(spec.wave);
+    case "own": {
+      const made = own.get(spec.id) ?? frameTable(ownFrames(spec.id));
+      own.set(spec.id, made);
+      return made;
+    }
+    case "drawn":
+      return frameTable(spec.frames.map(drawnHarmonics));
+    case "corners":
+      return cornerTable(
+        spec.corners.map(cornerHarmonics),
+        spec.corners.map((c) => c.level),
+      );
+    default:
+      return spec satisfies never;
+  }
+}

@@ -1,0 +1,127 @@
+import type { MotionCompiler } from "../motion/compile";
+import { OSCILLATOR, type Bend, type Oscillator } from "../patch/kinds/oscillator";
+import { tableName, type TableSpec } from "../dsp/tables";
+import type { Patch } from "../patch/project";
+import type { AudioModule, BentProgram } from "./program";
+
+type OscillatorProgram = Extract<AudioModule, { kind: "oscillator" }>;
+
+/** Gains that make the plain waves equally loud, the saw as it is: see loudness.test.ts. */
+const WAVE_GAIN = { sine: 0.9716, triangle: 1.0965, saw: 1, pulse: 0.599 } as const;
+/** What brings the frames of the plain table, which have a saw's power and fall where the plain saw rises, to -1 to 1. */
+const FRAME_FULL = { sine: Math.sqrt(1.5), triangle: 1, saw: -1, pulse: 1 } as const;
+/** Where the plain table holds a wave; a pulse is made of its saws. */
+const FRAME_PLACE = { sine: 0, triangle: 100 / 3, saw: 200 / 3, pulse: 200 / 3 } as const;
+/** A sine that has a saw's power reaches this. */
+const SINE_OF_FRAME = Math.sqrt(2 / 3);
+
+const BEND_NUMBERS: Record<Bend, number> = { none: 0, sync: 1, squeeze: 2, pulse: 3, mirror: 4, fold: 5, quantise: 6 };
+const STACK_NUMBERS = { none: 0, octaves: 1, fifths: 2, minor: 3, major: 4 } as const;
+const INNER_NUMBERS = { sine: 0, triangle: 1, saw: 2, square: 3 } as const;
+
+const PLAIN_WAVES: ReadonlySet<string> = new Set(["sine", "triangle", "saw", "pulse"]);
+const isPlain = (wave: Oscillator["choices"]["wave"]): wave is keyof typeof WAVE_GAIN => PLAIN_WAVES.has(wave);
+
+/** The source that turns or rings an oscillator, where it is one and runs before it. */
+const listensTo = (id: string | null, before: ReadonlySet<string>): string | null =>
+  id !== null && before.has(id) ? id : null;
+
+/** How a wave is bent and turned; null where nothing does. `before` holds the sources that run before it. */
+function bentProgram(m: Oscillator, compiler: MotionCompiler, before: ReadonlySet<string>): BentProgram | null {
+  const { rows } = OSCILLATOR;
+  const { choices } = m;
+  const of = (on: boolean, row: (typeof rows)["bend1"]): number | null => (on ? compiler.optional(m, row) : null);
+  const amount1 = of(choices.bend1 !== "none", rows.bend1);
+  const amount2 = of(choices.bend2 !== "none", rows.bend2);
+  const pmFrom = listensTo(m.data.pmFrom, before);
+  const ringFrom = listensTo(m.data.ringFrom, before);
+  const pm = of(pmFrom !== null, rows.pm);
+  const ring = of(ringFrom !== null, rows.ring);
+  const inner = compiler.optional(m, rows.inner);
+  const feedback = compiler.optional(m, rows.feedback);
+  if ([amount1, amount2, pm, ring, inner, feedback].every((use) => use === null)) return null;
+  const fixed = choices.innerPitch === "hz";
+  return {
+    full: isPlain(choices.wave) ? FRAME_FULL[choices.wave] : 1,
+    bend1: amount1 === null ? 0 : BEND_NUMBERS[choices.bend1],
+    bend2: amount2 === null ? 0 : BEND_NUMBERS[choices.bend2],
+    amount1,
+    amount2,
+    innerWave: inner === null ? -1 : INNER_NUMBERS[choices.inner],
+    innerFixed: fixed,
+    inner,
+    ratio: inner === null ? null : compiler.hz(m, fixed ? rows.innerHz : rows.ratio),
+    pmFrom: pm === null ? null : pmFrom,
+    pm,
+    ringFrom: ring === null ? null : ringFrom,
+    ring,
+    feedback,
+  };
+}
+
+function tableOf(m: Oscillator, way: OscillatorProgram["way"]): TableSpec {
+  const { wave } = m.choices;
+  if (isPlain(wave)) {
+    if (way === "plain") return { kind: "wave", wave: wave === "pulse" ? "saw" : wave };
+    return { kind: "own", id: "plain" };
+  }
+  if (wave === "table") return { kind: "own", id: m.data.table };
+  return wave === "drawn" ? { kind: "drawn", frames: m.data.drawn } : { kind: "corners", corners: m.data.corners };
+}
+
+/** Sources that others listen to. */
+export const tapped = (patch: Patch): ReadonlySet<string> =>
+  new Set(
+    patch.modules.flatMap((m) =>
+      m.kind === "oscillator" && m.on ? [m.data.pmFrom, m.data.ringFrom].filter((id) => id !== null) : [],
+    ),
+  );
+
+/** An oscillator as its runtime reads it. */
+export function oscillatorProgram(
+  m: Oscillator,
+  bus: number,
+  compiler: MotionCompiler,
+  heard: boolean,
+  before: ReadonlySet<string>,
+): OscillatorProgram {
+  const { rows } = OSCILLATOR;
+  const { wave } = m.choices;
+  const bent = bentProgram(m, compiler, before);
+  const plain = isPlain(wave);
+  const way = bent ? "bent" : plain ? "plain" : "frames";
+  const table = tableOf(m, way);
+  const gain = plain ? WAVE_GAIN[wave] : 1;
+  return {
+    kind: "oscillator",
+    id: m.id,
+    way,
+    table,
+    tableName: tableName(table),
+    pulse: wave === "pulse",
+    gain,
+    unison: m.values.unison,
+    stack: STACK_NUMBERS[m.choices.stack],
+    phase: m.values.phase / 360,
+    start: m.choices.start,
+    pitch: compiler.pitch(m),
+    detune: compiler.plain(m, rows.detune),
+    width: compiler.plain(m, rows.width),
+    pulseWidth: compiler.plain(m, rows.pulseWidth),
+    position: plain ? compiler.constant(m, rows.position, FRAME_PLACE[wave]) : compiler.plain(m, rows.position),
+    upward: wave === "corners" ? compiler.plain(m, rows.upward) : null,
+    bent,
+    tapScale: !heard ? null : plain ? 1 / WAVE_GAIN[wave] : 1 / SINE_OF_FRAME,
+    level: compiler.level(m, rows.level),
+    pan: compiler.plain(m, rows.pan),
+    bus,
+  };
+}
+
+/** What of an oscillator cannot glide from one program to another. */
+export const oscillatorStructure = (m: OscillatorProgram): unknown[] => [
+  m.way, m.tableName, m.pulse, m.unison, m.stack, m.upward === null, m.tapScale,
+  ...(m.bent
+    ? [m.bent.bend1, m.bent.bend2, m.bent.innerWave, m.bent.innerFixed, m.bent.pmFrom, m.bent.ringFrom, m.bent.feedback === null]
+    : []),
+]; // prettier-ignore

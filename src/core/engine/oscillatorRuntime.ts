@@ -1,0 +1,214 @@
+import { log2 } from "../dsp/portableMath";
+import { tableName } from "../dsp/tables";
+import { MAX_UNISON, startPhase } from "../dsp/unison";
+import { LANES } from "../motion/lanes";
+import { hash01 } from "../pattern/chance";
+import type { Heap } from "./heap";
+import type { AudioModule } from "./program";
+import { GROUPS, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+
+type OscillatorModule = Extract<AudioModule, { kind: "oscillator" }>;
+
+const LOG2_440 = log2(440);
+const SCRATCH = 2048;
+/** Bytes of a lane's memory: phases, ratios and gains of its stack. */
+const LANE = 64 + 4 * 136;
+/** Bytes of a group's memory that halves the rate. */
+const HALVES = 256;
+/** Room for the largest level of a table. */
+const WAVE_ROOM = 8200 * 4;
+const FRAMES_ROOM = 2 * WAVE_ROOM + 4096;
+const BENT_GROUP = 2080 + 416 + 4 * LANE;
+const BENT_ROOM = 8 * WAVE_ROOM + 1792 + 8192;
+const SPEC_BYTES = 112;
+const NOTHING = -1;
+
+/** How an oscillator plays: a band-limited wave as it is, frames of a table, or bent. */
+interface Way {
+  /** Where the phases of a lane's stack are: the first one's address, and bytes from one to the next. */
+  readonly phases: (lane: number) => number;
+  readonly step: number;
+  /** Silences what a lane remembers, after its phases are set. */
+  begin(lane: number): void;
+  resize(): void;
+  install(m: OscillatorModule, tapOf: (id: string) => number): void;
+  render(m: OscillatorModule, group: number, at: GroupStretch, scratch: number): boolean;
+  dispose(): void;
+}
+
+function plainWay(heap: Heap, log2Tuning: number): Way {
+  const memory = heap.take(LANES * LANE);
+  return {
+    phases: (lane) => memory + lane * LANE,
+    step: 1,
+    begin: () => undefined,
+    resize: () => {
+      for (let v = 0; v < LANES; v++) heap.kernels.resetLane(memory + v * LANE);
+    },
+    install: () => undefined,
+    render: (m, group, at, scratch) => {
+      const levels = heap.tableAt(m.tableName);
+      if (levels === 0) return false;
+      heap.kernels.oscillate(
+        memory + group * 4 * LANE, m.unison, m.stack, m.pulse ? 1 : 0, m.gain, levels, log2Tuning, at.rows, at.rowBytes,
+        m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes, at.segments,
+        at.segmentCount, at.starts, scratch,
+      );
+      return true;
+    },
+    dispose: () => heap.give(memory, LANES * LANE),
+  };
+} // prettier-ignore
+
+function framesWay(heap: Heap, log2Tuning: number): Way {
+  const memory = heap.take(LANES * LANE);
+  const halves = heap.take(GROUPS * HALVES);
+  const room = heap.take(FRAMES_ROOM);
+  return {
+    phases: (lane) => memory + lane * LANE,
+    step: 1,
+    begin: (lane) => heap.kernels.clearHalves(halves + (lane >> 2) * HALVES, lane & 3),
+    resize: () => {
+      for (let v = 0; v < LANES; v++) heap.kernels.resetLane(memory + v * LANE);
+    },
+    install: () => undefined,
+    render: (m, group, at, scratch) => {
+      const table = heap.tableAt(m.tableName);
+      if (table === 0) return false;
+      heap.kernels.oscillateFrames(
+        memory + group * 4 * LANE, halves + group * HALVES, room, m.unison, m.stack, table, log2Tuning, at.rows, at.rowBytes,
+        m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.position * at.useBytes,
+        m.upward === null ? NOTHING : m.upward * at.useBytes, at.segments, at.segmentCount, at.starts, scratch,
+      );
+      return true;
+    },
+    dispose: () => {
+      heap.give(memory, LANES * LANE);
+      heap.give(halves, GROUPS * HALVES);
+      heap.give(room, FRAMES_ROOM);
+    },
+  };
+} // prettier-ignore
+
+/** The table that inner modulators read. */
+const PLAIN_TABLE = tableName({ kind: "own", id: "plain" });
+
+function bentWay(heap: Heap, log2Tuning: number): Way {
+  const memory = heap.take(GROUPS * BENT_GROUP);
+  const room = heap.take(BENT_ROOM);
+  const at = heap.take(SPEC_BYTES);
+  const spec = heap.int32(at, SPEC_BYTES / 4);
+  return {
+    phases: (lane) => memory + (lane >> 2) * BENT_GROUP + (lane & 3) * 4,
+    step: 4,
+    begin: (lane) => heap.kernels.clearBentLane(memory + (lane >> 2) * BENT_GROUP, lane & 3),
+    resize: () => {
+      for (let g = 0; g < GROUPS; g++) heap.kernels.resetBent(memory + g * BENT_GROUP);
+    },
+    install: (m, tapOf) => {
+      const bent = m.bent!;
+      const offset = (use: number | null): number => (use === null ? NOTHING : use * LANES * 8);
+      // In the order in which src/core/dsp/simd/bent.ts reads them.
+      spec.set([
+        0, m.upward === null ? 0 : 1, m.unison, m.stack, bent.bend1, bent.bend2, bent.innerWave, bent.innerFixed ? 1 : 0,
+        bent.pmFrom === null ? 0 : tapOf(bent.pmFrom), bent.ringFrom === null ? 0 : tapOf(bent.ringFrom), 0, m.pulse ? 1 : 0,
+        offset(m.pitch), offset(m.detune), offset(m.width), offset(m.pulseWidth), offset(m.position), offset(m.upward),
+        offset(bent.amount1), offset(bent.amount2), offset(bent.pm), offset(bent.inner), offset(bent.ratio), offset(bent.ring),
+        offset(bent.feedback),
+      ]);
+      heap.float32(at + 100, 1)[0] = bent.full;
+    },
+    render: (m, group, stretch, scratch) => {
+      const table = heap.tableAt(m.tableName);
+      const plain = heap.tableAt(PLAIN_TABLE);
+      if (table === 0 || plain === 0) return false;
+      spec[0] = table;
+      spec[10] = plain;
+      heap.kernels.oscillateBent(
+        at, memory + group * BENT_GROUP, room, m.gain, log2Tuning, stretch.rows, stretch.rowBytes, stretch.segments,
+        stretch.segmentCount, stretch.starts, scratch,
+      );
+      return true;
+    },
+    dispose: () => {
+      heap.give(memory, GROUPS * BENT_GROUP);
+      heap.give(room, BENT_ROOM);
+      heap.give(at, SPEC_BYTES);
+    },
+  };
+} // prettier-ignore
+
+const WAYS = { plain: plainWay, frames: framesWay, bent: bentWay } as const;
+
+export class OscillatorRuntime implements Runtime {
+  readonly kind = "oscillator";
+  readonly tap: number;
+  private module!: OscillatorModule;
+  private readonly scratch: number;
+  private readonly log2Tuning: number;
+  private way: Way | null = null;
+  private taken = "";
+  private size = "";
+  /** Lanes whose phases have begun: those that run on are set once. */
+  private readonly begun = new Uint8Array(LANES);
+
+  constructor(
+    private readonly heap: Heap,
+    sampleRate: number,
+  ) {
+    this.scratch = heap.take(SCRATCH);
+    this.tap = heap.take(SCRATCH / 2);
+    // A MIDI key / 12 plus this is log2 of cycles a sample.
+    this.log2Tuning = LOG2_440 - log2(sampleRate) - 69 / 12;
+  }
+
+  install(module: AudioModule, tapOf: (id: string) => number): void {
+    if (module.kind !== "oscillator") return;
+    this.module = module;
+    if (!this.way || this.taken !== module.way) {
+      this.way?.dispose();
+      this.way = WAYS[module.way](this.heap, this.log2Tuning);
+      this.taken = module.way;
+      this.size = "";
+      this.begun.fill(0);
+    }
+    this.way.install(module, tapOf);
+    const size = `${module.unison} ${module.stack}`;
+    if (size !== this.size) this.way.resize();
+    this.size = size;
+  }
+
+  begin(lane: number, note: NoteStart): void {
+    const { unison, phase, start } = this.module;
+    const { way } = this;
+    if (!way) return;
+    if (start !== "running" || this.begun[lane] === 0) {
+      this.begun[lane] = 1;
+      const phases = this.heap.int32(way.phases(lane), 2 * MAX_UNISON * way.step);
+      for (let u = 0; u < unison; u++) {
+        const random =
+          note.copy === 0
+            ? hash01(note.seed, note.address, note.key, u)
+            : hash01(note.seed, note.address, note.key, u, note.copy);
+        // Copies of a voice start apart for the same reason as voices of a stack.
+        const cycles = phase + (start === "random" ? random : startPhase(u, unison) + note.copy * 0.381966);
+        phases[u * way.step] = ((cycles - Math.floor(cycles)) * 2 ** 32) | 0;
+        if (this.module.bent) phases[(MAX_UNISON + u) * way.step] = 0;
+      }
+    }
+    way.begin(lane);
+  }
+
+  render(group: number, buses: number, at: GroupStretch): void {
+    const { module: m, heap, scratch } = this;
+    if (!this.way?.render(m, group, at, scratch)) return;
+    if (m.tapScale !== null) heap.kernels.tapSource(scratch, this.tap, m.tapScale);
+    pour(heap, scratch, m, at, buses);
+  }
+
+  dispose(): void {
+    this.way?.dispose();
+    this.heap.give(this.scratch, SCRATCH);
+    this.heap.give(this.tap, SCRATCH / 2);
+  }
+}

@@ -1,0 +1,379 @@
+import FFT from "fft.js";
+import { describe, expect, test } from "vitest";
+import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
+import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { transform } from "../dsp/fourier";
+import { FRAME_LEVELS, frameTable } from "../dsp/frameTables";
+import { OWN_TABLES, OWN_TABLE_IDS } from "../dsp/ownTables";
+import { harmonicsAt, makeTable, ownFrames, tableName, type TableSpec } from "../dsp/tables";
+import { newOscillator, newShape } from "../patch/defaults";
+import { withSource } from "../patch/edit";
+import type { Oscillator } from "../patch/kinds/oscillator";
+import { newModule } from "../patch/kinds/kind";
+import { NOISE } from "../patch/kinds/noise";
+import type { Patch, Project } from "../patch/project";
+import { compileProject } from "./compile";
+import { renderNow } from "./render";
+import { TableKeeper } from "./tableKeeper";
+
+const RATE = 48_000;
+const N = 65_536;
+const PLAIN = { "amp.level": -12, "filter.cutoff": 20_000, "filter.resonance": 0, "osc.unison": 1 };
+
+const withData = (patch: Patch, data: Partial<Oscillator["data"]>): Patch => ({
+  ...patch,
+  modules: patch.modules.map((m) => (m.kind === "oscillator" && m.id === "osc" ? { ...m, data: { ...m.data, ...data } } : m)),
+}); // prettier-ignore
+
+/** One long note past the filter, its oscillator as given; other sources come before it. */
+function project(made: Made, data: Partial<Oscillator["data"]> = {}, change: (p: Patch) => Patch = (p) => p): Project {
+  const p = makeProject({
+    song: { tempoBpm: 60 },
+    notes: [note(0, 3840, 69)],
+    amp: { sustain: 100 },
+    ...made,
+    values: { ...PLAIN, ...made.values },
+  });
+  const part = p.parts[0]!;
+  const straight = part.patch.cables.filter((c) => c.to !== "filter").map((c) => c);
+  const patch = { ...part.patch, cables: [...straight, { from: "osc", to: "amp" }] };
+  return { ...p, parts: [{ ...part, patch: change(withData(patch, data)) }] };
+}
+
+const sound = (p: Project, bars = 1): Float32Array =>
+  renderNow(compileProject(p), { sampleRate: RATE, bars, tail: "cut" }).left;
+/** Spectrum of a stretch that begins after a quarter of a second. */
+const spectrum = (p: Project): ((hz: number) => number) => {
+  const db = spectrumDb(sound(p).slice(12_000, 12_000 + N));
+  return (hz) => {
+    const k = Math.round((hz * N) / RATE);
+    return Math.max(db(k - 1), db(k), db(k + 1));
+  };
+};
+
+/** A pitch near a key whose cycles fit the stretch that is looked at, and how far off it is in semitones. */
+function fitting(hz: number): { hz: number; off: number } {
+  const fits = (Math.round((hz * N) / RATE) * RATE) / N;
+  return { hz: fits, off: 12 * Math.log2(fits / 440) };
+}
+
+describe("the transform", () => {
+  test("is that of a library, and turns back", () => {
+    const n = 1024;
+    const re = Float64Array.from({ length: n }, (_, i) => Math.sin(i * 0.37) + ((i * 7919) % 13) / 13);
+    const im = Float64Array.from({ length: n }, (_, i) => Math.cos(i * i * 0.01));
+    const [a, b] = [re.slice(), im.slice()];
+    transform(a, b);
+    const fft = new FFT(n);
+    const input = fft.createComplexArray() as number[];
+    for (let i = 0; i < n; i++) [input[2 * i], input[2 * i + 1]] = [re[i]!, im[i]!];
+    const out = fft.createComplexArray() as number[];
+    fft.transform(out, input);
+    for (let k = 0; k < n; k += 37) {
+      expect(a[k]).toBeCloseTo(out[2 * k]!, 9);
+      expect(b[k]).toBeCloseTo(out[2 * k + 1]!, 9);
+    }
+    transform(a, b, true);
+    for (let i = 0; i < n; i += 41) expect(a[i]! / n).toBeCloseTo(re[i]!, 12);
+    expect(() => transform(new Float64Array(12), new Float64Array(12))).toThrow(/power of two/);
+  });
+});
+
+describe("tables of our own", () => {
+  test("there are thirty or so, each with a name of its own", () => {
+    expect(OWN_TABLE_IDS.length).toBeGreaterThanOrEqual(24);
+    expect(new Set(OWN_TABLE_IDS.map((id) => OWN_TABLES[id].name)).size).toBe(OWN_TABLE_IDS.length);
+  });
+
+  test.each(OWN_TABLE_IDS)("%s: every frame has a saw's power and no mean, and its levels lose half of the harmonics each", (id) => {
+    const table = frameTable(ownFrames(id).filter((_, i) => i % 8 === 0));
+    for (let f = 0; f < table.frames; f++) {
+      const cycle = (level: number): Float32Array => {
+        const [offset, bits] = table.levels[level]!;
+        return table.samples.subarray(f * table.frameLength + offset, f * table.frameLength + offset + 2 ** bits);
+      };
+      const full = cycle(0);
+      const mean = full.reduce((a, v) => a + v, 0) / full.length;
+      const power = full.reduce((a, v) => a + v * v, 0) / full.length;
+      expect(Math.abs(mean)).toBeLessThan(1e-4);
+      // What a straight line will take from the highest ones stands in the samples.
+      expect(10 * Math.log10(power * 3)).toBeCloseTo(0, 0);
+      expect(cycle(FRAME_LEVELS - 1).every((v) => Math.abs(v) < 2)).toBe(true);
+      const re = Float64Array.from(cycle(4));
+      const im = new Float64Array(re.length);
+      transform(re, im);
+      for (let h = 33; h < 60; h++) expect(Math.hypot(re[h]!, im[h]!) / re.length).toBeLessThan(1e-6);
+    }
+  }); // prettier-ignore
+
+  test("a saw in the plain table has the series of a saw", () => {
+    const saw = harmonicsAt(ownFrames("plain"), 200 / 3);
+    for (const h of [2, 3, 7, 50]) expect(saw.sin[h - 1]! / saw.sin[0]!).toBeCloseTo(1 / h, 9);
+  });
+});
+
+describe("a table of frames", () => {
+  test("plays the harmonics of its frame, in tune, with nothing beside them", () => {
+    const { hz, off } = fitting(440);
+    const at = spectrum(project({ choices: { "osc.wave": "table" }, values: { "osc.pitch": off, "osc.position": 200 / 3 } }, { table: "plain" })); // prettier-ignore
+    const first = at(hz);
+    for (const h of [2, 3, 5, 10, 20, 40]) expect(at(h * hz) - first).toBeCloseTo(-20 * Math.log10(h), 1);
+    for (let k = 1; k < 40; k++) expect(at((k + 0.5) * hz) - first).toBeLessThan(-85);
+  });
+
+  test.each([1500, 5000])("at %d Hz nothing folds back above -80 dB", (wanted) => {
+    const { hz, off } = fitting(wanted);
+    const at = spectrum(project({ notes: [note(0, 3840, 69)], choices: { "osc.wave": "table" }, values: { "osc.pitch": off, "osc.position": 200 / 3 } })); // prettier-ignore
+    let worst = -200;
+    for (let f = 100; f < 20_000; f += 37) if (Math.abs(f - Math.round(f / hz) * hz) > 60) worst = Math.max(worst, at(f));
+    expect(worst - at(hz)).toBeLessThan(-80);
+  }); // prettier-ignore
+
+  test("is as loud between its frames as on them, and moves without a step", () => {
+    const rms = (x: Float32Array): number => 10 * Math.log10(x.reduce((s, v) => s + v * v, 0) / x.length);
+    const of = (position: number): number =>
+      rms(sound(project({ choices: { "osc.wave": "table" }, values: { "osc.position": position } }, { table: "plain" })).slice(12_000, 60_000)); // prettier-ignore
+    const on = of(0);
+    for (const position of [10, 100 / 6, 33.3, 50, 80, 90, 100]) expect(Math.abs(of(position) - on)).toBeLessThan(0.2);
+    const shape = { ...newShape("sweep", "Sweep"), times: { rate: { unit: "note", num: 1, den: 1 } } } as const;
+    const moving = sound(project({ choices: { "osc.wave": "table" }, modules: [shape], routes: [{ source: "sweep", target: "osc.position", amount: 100 }] }, { table: "sluice" })); // prettier-ignore
+    // A step would be a click: all of it lies in few harmonics of 440 Hz here at the start, and above 15 kHz there is little.
+    const db = spectrumDb(moving.slice(0, 8192));
+    let high = -200;
+    for (let k = Math.round((15_000 / RATE) * 8192); k < 4096; k++) high = Math.max(high, db(k));
+    expect(high).toBeLessThan(-70);
+  });
+
+  test("four waves: each alone in its corner; in the middle unlike ones keep the power, equal ones the level", () => {
+    const of = (position: number, upward: number, corners?: Oscillator["data"]["corners"]): Float32Array =>
+      sound(project({ choices: { "osc.wave": "corners" }, values: { "osc.position": position, "osc.upward": upward } }, corners ? { corners } : {})).slice(12_000, 60_000); // prettier-ignore
+    const rms = (x: Float32Array): number => 10 * Math.log10(x.reduce((s, v) => s + v * v, 0) / x.length);
+    const level = rms(of(0, 0));
+    for (const [x, y] of [[100, 0], [0, 100], [100, 100], [50, 50], [20, 70]] as const) expect(Math.abs(rms(of(x, y)) - level)).toBeLessThan(0.2); // prettier-ignore
+    const corner = { table: "plain", place: 0, harmonic: 1, level: 1, phase: 0 } as const;
+    const unlike = [1, 2, 3, 5].map((harmonic) => ({ ...corner, harmonic }));
+    expect(Math.abs(rms(of(50, 50, unlike)) - level)).toBeLessThan(0.2);
+    const db = spectrumDb(of(100, 0, unlike).slice(0, 32_768));
+    const bin = (hz: number): number => db(Math.round((hz * 32_768) / RATE));
+    expect(bin(880) - bin(440)).toBeGreaterThan(60);
+  });
+
+  test("a drawn wave has the levels that were drawn", () => {
+    const { hz, off } = fitting(440);
+    const at = spectrum(project({ choices: { "osc.wave": "drawn" }, values: { "osc.pitch": off } }, { drawn: [{ levels: [1, 0, 0.5, 0, 0, 0.25], phases: [0, 0, 90] }] })); // prettier-ignore
+    expect(at(3 * hz) - at(hz)).toBeCloseTo(-6.02, 1);
+    expect(at(6 * hz) - at(hz)).toBeCloseTo(-12.04, 1);
+    expect(at(2 * hz) - at(hz)).toBeLessThan(-80);
+  });
+
+  test("unison of a table spreads and stacks as plain waves do", () => {
+    const { hz, off } = fitting(220);
+    const at = spectrum(project({ choices: { "osc.wave": "table", "osc.stack": "fifths" }, values: { "osc.pitch": off, "osc.unison": 3, "osc.detune": 0 } })); // prettier-ignore
+    for (const ratio of [1, 2 ** (7 / 12), 2]) expect(at(hz * ratio)).toBeGreaterThan(-30);
+    expect(at(hz * 1.26)).toBeLessThan(-80);
+    const plain = spectrum(project({ choices: { "osc.wave": "sine", "osc.stack": "minor" }, values: { "osc.pitch": off, "osc.unison": 4, "osc.detune": 0 } })); // prettier-ignore
+    for (const st of [0, 3, 7, 12]) expect(plain(hz * 2 ** (st / 12))).toBeGreaterThan(-30);
+  });
+});
+
+/** J_n(x) by its ascending series (Abramowitz and Stegun, 9.1.10). */
+function bessel(n: number, x: number): number {
+  let term = 1;
+  for (let k = 1; k <= n; k++) term *= x / 2 / k;
+  let sum = 0;
+  for (let k = 0; k < 60; k++) {
+    sum += term;
+    term *= -((x / 2) ** 2) / ((k + 1) * (k + 1 + n));
+  }
+  return sum;
+}
+
+describe("a phase that is turned", () => {
+  test("the series reads as the tables do (Abramowitz and Stegun, table 9.1)", () => {
+    expect(bessel(0, 1)).toBeCloseTo(0.7651976866, 9);
+    expect(bessel(1, 1)).toBeCloseTo(0.4400505857, 9);
+    expect(bessel(0, 5)).toBeCloseTo(-0.1775967713, 9);
+    expect(bessel(3, 5)).toBeCloseTo(0.3648312306, 9);
+  });
+
+  const carrier = fitting(3000);
+  const modulator = fitting(200).hz;
+  const sidebands = (at: (hz: number) => number, index: number): void => {
+    // A sine of -12 dB at the amp, evened out to the saw; what the tone is without being turned is J_0(0) = 1.
+    const clean = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.inner": 1e-9 } })); // prettier-ignore
+    const full = clean(carrier.hz);
+    for (let n = 0; n <= 6; n++) {
+      const expected = 20 * Math.log10(Math.abs(bessel(n, index)));
+      if (expected < -50) continue;
+      // Hinges on the maker's phase: both sides of the carrier are alike.
+      expect(Math.abs(at(carrier.hz + n * modulator) - full - expected)).toBeLessThan(0.2);
+      expect(Math.abs(at(carrier.hz - n * modulator) - full - expected)).toBeLessThan(0.2);
+    }
+  };
+
+  test.each([0.5, 1, 2.4, 5])("by its own modulator, %d radians: sidebands are Bessel's (Chowning 1973)", (index) => {
+    const at = spectrum(project({ choices: { "osc.wave": "sine", "osc.innerPitch": "hz" }, values: { "osc.pitch": carrier.off, "osc.inner": index, "osc.innerHz": modulator } })); // prettier-ignore
+    sidebands(at, index);
+  });
+
+  test("by another source that is silent itself, and by a ratio", () => {
+    const silent = { ...newOscillator("other", "Other"), choices: { ...newOscillator("x", "x").choices, wave: "sine" as const, keys: "fixed" as const } }; // prettier-ignore
+    const other = { ...silent, values: { ...silent.values, fixed: modulator, level: -60 } };
+    const at = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.pm": 2 } }, { pmFrom: "other" }, (p) => withSource(p, other))); // prettier-ignore
+    sidebands(at, 2);
+    const ratio = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.inner": 2, "osc.ratio": modulator / carrier.hz } })); // prettier-ignore
+    sidebands(ratio, 2);
+  });
+
+  test("two that turn each other: the first one does, and nothing runs away", () => {
+    const other = { ...newOscillator("other", "Other"), data: { ...newOscillator("x", "x").data, pmFrom: "osc" } };
+    const loud = { ...other, values: { ...other.values, pm: 25, feedback: 3, inner: 25, ratio: 64 } };
+    const x = sound(project({ values: { "osc.pm": 25, "osc.feedback": 3, "osc.bend1": 100, "osc.bend2": 100, "osc.unison": 16 }, choices: { "osc.bend1": "sync", "osc.bend2": "fold" } }, { pmFrom: "other" }, (p) => withSource(p, loud))); // prettier-ignore
+    expect(x.every(Number.isFinite)).toBe(true);
+    expect(peak(x)).toBeGreaterThan(0.01);
+    expect(peak(x)).toBeLessThan(2);
+  });
+
+  test("ringing makes sums and differences, and takes the tones away", () => {
+    const a = fitting(1000);
+    const b = fitting(300).hz;
+    const base = newOscillator("other", "Other");
+    const other = { ...base, choices: { ...base.choices, wave: "sine" as const, keys: "fixed" as const }, values: { ...base.values, fixed: b, level: -60 } }; // prettier-ignore
+    const at = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": a.off, "osc.ring": 100 } }, { ringFrom: "other" }, (p) => withSource(p, other))); // prettier-ignore
+    const clean = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": a.off } }))(a.hz);
+    expect(at(a.hz + b) - clean).toBeCloseTo(-6.02, 1);
+    expect(at(a.hz - b) - clean).toBeCloseTo(-6.02, 1);
+    expect(at(a.hz) - clean).toBeLessThan(-70);
+  });
+
+  test("noise turns a phase, too", () => {
+    const noise = newModule(NOISE, "hiss", "Hiss", {});
+    const at = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.pm": 1 } }, { pmFrom: "hiss" }, (p) => withSettings(withSource(p, noise), { "hiss.level": -60 }))); // prettier-ignore
+    expect(at(carrier.hz + 777)).toBeGreaterThan(-85);
+  });
+});
+
+describe("bends", () => {
+  const { hz, off } = fitting(1000);
+  const bent = (wave: string, bend: string, amount: number, extra: Made["values"] = {}): Project =>
+    project({ choices: { "osc.wave": wave, "osc.bend1": bend }, values: { "osc.pitch": off, "osc.bend1": amount, ...extra } }); // prettier-ignore
+
+  test.each(["sync", "squeeze", "pulse", "mirror", "fold", "quantise"])("%s: at nothing the wave is as it was, within 0.1 dB", (bend) => {
+    const clean = spectrum(project({ choices: { "osc.wave": "triangle" }, values: { "osc.pitch": off } }));
+    const at = spectrum(bent("triangle", bend, 0.001));
+    for (const h of [1, 3, 5, 9]) expect(Math.abs(at(h * hz) - clean(h * hz))).toBeLessThan(0.1);
+  }); // prettier-ignore
+
+  /** What a bend makes of a sine, sample by sample in float64: harmonics by Fourier's integral. */
+  const ideal: Record<string, (p: number, a: number) => number> = {
+    sync: (p, a) => Math.sin(2 * Math.PI * ((p * 16 ** a) % 1)),
+    squeeze: (p, a) => {
+      const d = 0.5 * (1 - 0.95 * a);
+      return Math.sin(2 * Math.PI * (p < d ? (0.5 * p) / d : 0.5 + (0.5 * (p - d)) / (1 - d)));
+    },
+    pulse: (p, a) => {
+      const d = 1 - 0.9 * a;
+      const x = Math.min(1, Math.max(0, (p - (1 - d) / 2) / d));
+      return Math.sin(2 * Math.PI * (x + a * (x * x * (3 - 2 * x) - x)));
+    },
+    mirror: (p, a) => (1 - a) * Math.sin(2 * Math.PI * p) + a * Math.sin(2 * Math.PI * (1 - Math.abs(2 * p - 1))),
+    fold: (p, a) => {
+      const x = Math.sin(2 * Math.PI * p) * (1 + 7 * a);
+      const v = (((x + 1) % 4) + 4) % 4;
+      return 1 - Math.abs(v - 2);
+    },
+    quantise: (p, a) => a * a * Math.round(Math.sin(2 * Math.PI * p) / (a * a)),
+  };
+
+  test.each(Object.keys(ideal))("%s: a sine's harmonics are those of the formula", (bend) => {
+    const amount = 60;
+    const at = spectrum(bent("sine", bend, amount));
+    const full = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": off } }))(hz);
+    for (const h of [1, 2, 3, 4, 5, 8]) {
+      let [re, im] = [0, 0];
+      const n = 1 << 16;
+      for (let i = 0; i < n; i++) {
+        const y = ideal[bend]!((i + 0.5) / n, amount / 100);
+        re += y * Math.cos((2 * Math.PI * h * (i + 0.5)) / n);
+        im += y * Math.sin((2 * Math.PI * h * (i + 0.5)) / n);
+      }
+      const expected = 20 * Math.log10((2 * Math.hypot(re, im)) / n + 1e-12);
+      if (expected > -50) expect(Math.abs(at(h * hz) - full - expected)).toBeLessThan(0.25);
+      else expect(at(h * hz) - full).toBeLessThan(-48);
+    }
+  });
+
+  test.each(["sync", "squeeze", "pulse", "mirror", "fold", "quantise"].flatMap((b) => [[b, "sine"], [b, "saw"]]))(
+    "%s of a %s: at full amount what folds back from a tone of 1 kHz lies under -60 dB",
+    (bend, wave) => {
+      const at = spectrum(bent(wave!, bend!, 100));
+      let loudest = -200;
+      for (let h = 1; h < 19; h++) loudest = Math.max(loudest, at(h * hz));
+      let worst = -200;
+      for (let f = 100; f < 19_500; f += 7) if (Math.abs(f - Math.round(f / hz) * hz) > 15) worst = Math.max(worst, at(f));
+      expect(worst - loudest).toBeLessThan(-60);
+    },
+  ); // prettier-ignore
+
+  test("two bends in a row, moved by a shape at 90 Hz, stay within bounds and make no clicks of their own", () => {
+    const shape = { ...newShape("lfo", "Lfo"), times: { rate: { unit: "hz", hz: 90 } } } as const;
+    const x = sound(project({ modules: [shape], choices: { "osc.wave": "sine", "osc.bend1": "squeeze", "osc.bend2": "fold" }, routes: [{ source: "lfo", target: "osc.bend1", amount: 80 }, { source: "lfo", target: "osc.bend2", amount: 30 }] })); // prettier-ignore
+    expect(x.every(Number.isFinite)).toBe(true);
+    const db = spectrumDb(x.slice(12_000, 12_000 + N));
+    let high = -200;
+    for (let k = Math.round((17_000 / RATE) * N); k < N / 2; k++) high = Math.max(high, db(k));
+    expect(high).toBeLessThan(-60);
+  });
+});
+
+describe("pitch", () => {
+  test("middle C eight octaves down is 1.022 Hz", () => {
+    const p = project({ song: { tempoBpm: 30 }, notes: [note(0, 3840, 60)], choices: { "osc.wave": "sine" }, values: { "osc.octave": -8 } }); // prettier-ignore
+    const x = sound(p);
+    const rises: number[] = [];
+    for (let i = 1; i < x.length; i++) if (x[i - 1]! < 0 && x[i]! >= 0) rises.push(i);
+    const cycles = rises.length - 1;
+    expect(cycles).toBeGreaterThan(4);
+    expect((RATE * cycles) / (rises.at(-1)! - rises[0]!)).toBeCloseTo(261.6256 / 256, 3);
+  });
+
+  test("a fixed pitch stands, whatever key is played, and pitch and fine go on from there", () => {
+    const at = (key: number, values: Made["values"]): ((hz: number) => number) =>
+      spectrum(project({ notes: [note(0, 3840, key)], choices: { "osc.wave": "sine", "osc.keys": "fixed" }, values: { "osc.fixed": 1000, ...values } })); // prettier-ignore
+    expect(at(40, {})(1000)).toBeGreaterThan(-20);
+    expect(at(90, {})(1000)).toBeGreaterThan(-20);
+    expect(at(90, { "osc.pitch": 12 })(2000)).toBeGreaterThan(-20);
+    expect(at(90, { "osc.pitch": 12 })(1000)).toBeLessThan(-80);
+  });
+
+  test("phases run on where they shall: two equal notes differ; fixed ones do not", () => {
+    const of = (start: string, wave: string, values: Made["values"] = {}): number => {
+      const x = sound(project({ notes: [note(0, 300, 69), note(1920, 300, 69)], song: { tempoBpm: 120 }, choices: { "osc.wave": wave, "osc.start": start }, values: { "osc.pitch": 0.37, ...values } })); // prettier-ignore
+      const [a, b] = [x.slice(0, 6000), x.slice(48_000, 54_000)];
+      return peak(a.map((v, i) => v - b[i]!));
+    };
+    for (const [wave, values] of [
+      ["sine", {}],
+      ["table", {}],
+      ["sine", { "osc.inner": 0.5 }],
+    ] as const) {
+      expect(of("fixed", wave, values)).toBeLessThan(1e-6);
+      expect(of("running", wave, values)).toBeGreaterThan(0.01);
+    }
+  });
+});
+
+test("tables that no program of late reads are dropped, those that are come once", () => {
+  const keeper = new TableKeeper();
+  const drawn = (level: number): TableSpec => ({ kind: "drawn", frames: [{ levels: [level], phases: [] }] });
+  const saw: TableSpec = { kind: "wave", wave: "saw" };
+  expect(keeper.next([saw, drawn(0.1)])).toEqual({ lacking: [saw, drawn(0.1)], unused: [] });
+  expect(keeper.next([saw, drawn(0.1)])).toEqual({ lacking: [], unused: [] });
+  let dropped: string[] = [];
+  for (let i = 2; i < 12; i++) dropped = [...dropped, ...keeper.next([saw, drawn(i / 20)]).unused];
+  expect(dropped).toContain(tableName(drawn(0.1)));
+  expect(dropped).not.toContain("saw");
+  // One that comes back is sent again.
+  expect(keeper.next([saw, drawn(0.1)]).lacking).toEqual([drawn(0.1)]);
+  expect(makeTable(saw)).toBe(makeTable(saw));
+});
