@@ -33,7 +33,7 @@ export function Choices<T extends string>({
       aria-label={label}
       onKeyDown={onKeyDown}
     >
-      {!hidden && <span className="mr-1 w-[84px] text-[12px]">{label}</span>}
+      {!hidden && <span className="mr-1 w-[var(--row-label,84px)] text-[12px]">{label}</span>}
       {options.map((o) => (
         <button
           key={o.value}

@@ -42,7 +42,7 @@ export function SelectRow<T extends string>(props: {
 }) {
   const { label, name = label, ...rest } = props;
   return (
-    <div className="grid grid-cols-[84px_1fr] items-center gap-x-2 py-[2px]">
+    <div className="grid grid-cols-[var(--row-label,84px)_minmax(0,1fr)] items-center gap-x-2 py-[2px]">
       <span className="truncate text-[12px]">{label}</span>
       <Select {...rest} label={name} className="field h-[22px] w-full min-w-0 py-0" />
     </div>

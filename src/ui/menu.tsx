@@ -44,6 +44,32 @@ export function menuOf(label: string, entries: () => readonly MenuEntry[]) {
   };
 }
 
+/** A button that opens a menu below itself. */
+export function MenuButton({
+  label,
+  text,
+  entries,
+}: {
+  label: string;
+  text: string;
+  entries: () => readonly MenuEntry[];
+}) {
+  return (
+    <button
+      type="button"
+      className="chip px-1.5 py-0"
+      aria-haspopup="menu"
+      aria-label={label}
+      onClick={(e) => {
+        const box = e.currentTarget.getBoundingClientRect();
+        showMenu(label, { x: box.left, y: box.bottom + 2 }, entries());
+      }}
+    >
+      {text}
+    </button>
+  );
+}
+
 /** Runs the entry whose key was pressed; false when none has it. */
 export function runKeyed(entries: readonly MenuEntry[], e: KeyboardEvent): boolean {
   if (e.altKey || e.shiftKey) return false;

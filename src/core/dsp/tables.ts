@@ -65,6 +65,16 @@ function cornerHarmonics(c: Corner): Harmonics {
   return { cos, sin };
 }
 
+/** Harmonics of four corners blended at two places of 0 to 100 %. */
+export function tableHarmonics(corners: readonly Corner[], x: number, y: number): Harmonics {
+  const [right, up] = [x / 100, y / 100];
+  const weights = [(1 - right) * (1 - up), right * (1 - up), (1 - right) * up, right * up];
+  const all = corners.map(cornerHarmonics);
+  const sum = (of: (h: Harmonics) => Float64Array): Float64Array =>
+    of(all[0]!).map((_, k) => all.reduce((s, h, i) => s + weights[i]! * corners[i]!.level * of(h)[k]!, 0));
+  return { cos: sum((h) => h.cos), sin: sum((h) => h.sin) };
+}
+
 const own = new Map<OwnTable, FrameTable>();
 
 /** Makes a table: some tens of milliseconds, so never on the audio thread. Plain and own ones are made once a thread. */

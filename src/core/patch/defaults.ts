@@ -75,7 +75,7 @@ export const newRoute = (id: string, source: string, target: Address, amount: nu
 });
 
 /** One oscillator through one filter; the velocity is heard. */
-const newPatch = (): Patch => {
+export const newPatch = (): Patch => {
   const osc = newOscillator("osc", "Oscillator");
   const filter = newModule(FILTER, "filter", "Filter", {});
   const envelope = newEnvelope("amp-envelope", "Amp");

@@ -62,16 +62,21 @@ export function withSource(patch: Patch, source: Module): Patch {
   };
 }
 
-/** Adds an effect before the output, behind everything that goes there. */
+/**
+ * Adds an effect before the output, behind the effects that go there. Sources that go past them stay clean; where there is
+ * no other effect, all go through the new one.
+ */
 export function withEffect(patch: Patch, effect: Module): Patch {
   const output = patch.modules.find((m) => kindOf(m).role === "output");
   if (!output) return patch;
-  const at = patch.modules.findLastIndex((m) => kindOf(m).role === "effect") + 1;
+  const effects = new Set(patch.modules.filter((m) => kindOf(m).role === "effect").map((m) => m.id));
+  const last = patch.cables.some((c) => c.to === output.id && effects.has(c.from));
+  const at = patch.modules.findLastIndex((m) => effects.has(m.id)) + 1;
   return {
     ...patch,
     modules: patch.modules.toSpliced(at === 0 ? patch.modules.indexOf(output) : at, 0, effect),
     cables: [
-      ...patch.cables.map((c) => (c.to === output.id ? { ...c, to: effect.id } : c)),
+      ...patch.cables.map((c) => (c.to === output.id && (!last || effects.has(c.from)) ? { ...c, to: effect.id } : c)),
       { from: effect.id, to: output.id },
     ],
   };
@@ -85,12 +90,34 @@ export function withoutSound(patch: Patch, id: string): Patch {
   return withoutModule(joined, id);
 }
 
+/** An oscillator that listened to a module listens to nothing. */
+function deaf(m: Module, id: string): Module {
+  if (m.kind !== "oscillator" || (m.data.pmFrom !== id && m.data.ringFrom !== id)) return m;
+  const { pmFrom, ringFrom } = m.data;
+  return {
+    ...m,
+    data: { ...m.data, pmFrom: pmFrom === id ? null : pmFrom, ringFrom: ringFrom === id ? null : ringFrom },
+  };
+}
+
+/** Gives a module the values, choices, times and data of another one of its kind. */
+export const withSettingsOf = (patch: Patch, id: string, from: Module): Patch =>
+  withModule(patch, id, (m) => (m.kind === from.kind ? { ...from, id: m.id, name: m.name, on: m.on } : m));
+
+/** Sets a value of every module of a kind. */
+export const withValueOnAll = (patch: Patch, kind: string, key: string, value: number): Patch => ({
+  ...patch,
+  modules: patch.modules.map((m) =>
+    m.kind === kind ? ({ ...m, values: { ...m.values, [key]: value } } as Module) : m,
+  ),
+});
+
 /** Removes a module with everything that goes from it and to it. */
 export function withoutModule(patch: Patch, id: string): Patch {
   if (!patch.modules.some((m) => m.id === id)) return patch;
   const left = withoutRoutes(patch, (r) => r.source === id || splitAddress(r.target).owner === id);
   return {
-    modules: left.modules.filter((m) => m.id !== id),
+    modules: left.modules.filter((m) => m.id !== id).map((m) => deaf(m, id)),
     cables: left.cables.filter((c) => c.from !== id && c.to !== id),
     routes: left.routes.map((r) => (r.scaledBy === id ? { ...r, scaledBy: null } : r)),
   };

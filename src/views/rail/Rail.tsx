@@ -15,6 +15,7 @@ import { WAVE_TEXT } from "@/views/score/stripList";
 
 const VIEWS = [
   { href: "/", text: "Score" },
+  { href: "/voice", text: "Voice" },
   { href: "/shelf", text: "Shelf" },
   { href: "/send", text: "Send out" },
 ] as const;
@@ -45,9 +46,19 @@ export function Rail() {
   const full = parts.length >= MAX_PARTS;
   const show = (id: string, strip: StripId): void => {
     view.setState({ partId: id, strip, selectedNotes: new Set(), laneSteps: new Set() });
-    if (path !== "/") router.push("/");
+    if (path !== "/" && path !== "/voice") router.push("/");
   };
   const open = (part: Part, strip: StripId): void => show(part.id, strip);
+  /** A part opens its voice; the grid stays where it is. */
+  const openVoice = (part: Part): void => {
+    show(part.id, PART_STRIP);
+    view.setState({ address: null });
+    if (path !== "/voice") router.push("/voice");
+  };
+  const onGrid = (part: Part, strip: StripId): void => {
+    open(part, strip);
+    if (path !== "/") router.push("/");
+  };
   const copy = (part: Part, follows: boolean): void => {
     const id = newId();
     if (store.edit(`${follows ? "Layer" : "Duplicate"} ${part.name}`, duplicatePart(part.id, id, follows)))
@@ -55,15 +66,16 @@ export function Rail() {
   };
   const locked = editable ? null : LOCKED;
   const actions = (part: Part): MenuEntry[] => [
-    { text: "Open", keys: "Enter", run: () => open(part, PART_STRIP) },
-    { text: "Its notes", run: () => open(part, NOTES_STRIP) },
-    { text: "Its arpeggio", run: () => open(part, { kind: "arpeggio" }) },
+    { text: "Its voice", run: () => openVoice(part) },
+    { text: "Its place in the mix", run: () => onGrid(part, PART_STRIP) },
+    { text: "Its notes", run: () => onGrid(part, NOTES_STRIP) },
+    { text: "Its arpeggio", run: () => onGrid(part, { kind: "arpeggio" }) },
     {
       text: "Rename",
       keys: "F2",
       why: editable ? null : LOCKED,
       run: () => {
-        open(part, PART_STRIP);
+        onGrid(part, PART_STRIP);
         view.setState({ renaming: part.id });
       },
     },
@@ -134,7 +146,7 @@ export function Rail() {
           several={parts.length > 1}
           current={p.id === partId}
           actions={() => actions(p)}
-          onOpen={() => open(p, PART_STRIP)}
+          onOpen={() => openVoice(p)}
         />
       ))}
       <button

@@ -1,11 +1,13 @@
-import { withEffect, withSource, withoutSound } from "@/core/patch/edit";
-import { addressOfRow, modulesOf, type Module } from "@/core/patch/kinds";
+import { newOscillator, newPatch } from "@/core/patch/defaults";
+import { destinationsOf, withEffect, withSettingsOf, withSource, withoutSound } from "@/core/patch/edit";
+import { addressOfRow, kindOf, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { newModule } from "@/core/patch/kinds/kind";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import type { Part, Patch } from "@/core/patch/project";
+import { clipOf, copy } from "@/state/clipboard";
 import { editPatch } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
@@ -14,10 +16,28 @@ import { PART_STRIP } from "@/views/studio/viewStore";
 
 /** What can be added to the sound of a part. */
 const ADDED = {
-  oscillator: { kind: OSCILLATOR, name: "Oscillator", insert: withSource, shown: OSCILLATOR.rows.pitch },
-  noise: { kind: NOISE, name: "Noise", insert: withSource, shown: NOISE.rows.level },
-  sub: { kind: OSCILLATOR, name: "Sub", insert: withSub, shown: OSCILLATOR.rows.pitch },
-  filter: { kind: FILTER, name: "Filter", insert: withEffect, shown: FILTER.rows.cutoff },
+  oscillator: {
+    kind: OSCILLATOR,
+    make: newOscillator,
+    name: "Oscillator",
+    insert: withSource,
+    shown: OSCILLATOR.rows.pitch,
+  },
+  noise: {
+    kind: NOISE,
+    make: (id: string, name: string) => newModule(NOISE, id, name, {}),
+    name: "Noise",
+    insert: withSource,
+    shown: NOISE.rows.level,
+  },
+  sub: { kind: OSCILLATOR, make: newOscillator, name: "Sub", insert: withSub, shown: OSCILLATOR.rows.pitch },
+  filter: {
+    kind: FILTER,
+    make: (id: string, name: string) => newModule(FILTER, id, name, {}),
+    name: "Filter",
+    insert: withEffect,
+    shown: FILTER.rows.cutoff,
+  },
 } as const;
 export type AddableSound = keyof typeof ADDED;
 export const ADDABLE_SOUND = Object.keys(ADDED) as AddableSound[];
@@ -43,26 +63,69 @@ export const fullOf = (patch: Patch, sound: AddableSound): string | null => {
   return countOf(patch, sound) >= most ? `A part holds ${most} ${ADDED[sound].kind.label.toLowerCase()}s` : null;
 };
 
+function freeName(patch: Patch, name: string): string {
+  const names = new Set(patch.modules.map((m) => m.name));
+  let called = name;
+  for (let n = 2; names.has(called); n++) called = `${name.replace(/ \d+$/, "").slice(0, 76)} ${n}`;
+  return called;
+}
+
+const fullOfKind = (patch: Patch, { kind }: Module): string | null => {
+  const { most, label } = kindOf({ kind });
+  return patch.modules.filter((m) => m.kind === kind).length >= most
+    ? `A part holds ${most} ${label.toLowerCase()}${most === 1 ? "" : "s"}`
+    : null;
+};
+
+/** A copy of a source or a filter, going where that one goes. */
+function withCopy(patch: Patch, module: Module, id: string, name: string): Patch {
+  const made: Module = { ...module, id, name };
+  return {
+    ...patch,
+    modules: patch.modules.toSpliced(patch.modules.indexOf(module) + 1, 0, made),
+    cables: [...patch.cables, ...destinationsOf(patch, module.id).map((to) => ({ from: id, to }))],
+  };
+}
+
+/** What can be done with all of a part's sound; its pattern stays. */
+export function voiceActions({ workspace }: Studio, part: Part, editable: boolean): MenuEntry[] {
+  const locked = editable ? null : LOCKED;
+  const clip = clipOf("voice");
+  const put = (label: string, patch: Patch): void =>
+    void workspace.store.edit(
+      label,
+      editPatch(part.id, () => patch),
+    );
+  return [
+    { text: "Copy the whole voice", run: () => copy({ kind: "voice", patch: part.patch }) },
+    {
+      text: "Paste a whole voice",
+      why: locked ?? (clip ? null : "No voice was copied"),
+      run: () => clip && put("Paste a voice", clip.patch),
+    },
+    { text: "Empty the voice, keep the pattern", why: locked, run: () => put("Empty the voice", newPatch()) },
+  ];
+}
+
 /** Adds a source or a filter to a part and brings it into view. */
 export function addSound({ workspace, view }: Studio, part: Part, sound: AddableSound): void {
-  const { kind, name, insert, shown } = ADDED[sound];
-  const names = new Set(part.patch.modules.map((m) => m.name));
-  let called: string = name;
-  for (let n = 2; names.has(called); n++) called = `${name} ${n}`;
-  const made: Module = newModule<typeof OSCILLATOR | typeof NOISE | typeof FILTER>(kind, newId(), called, {}) as Module;
+  const { make, name, insert, shown } = ADDED[sound];
+  const called = freeName(part.patch, name);
+  const made: Module = make(newId(), called);
   if (
     workspace.store.edit(
       `Add ${called}`,
       editPatch(part.id, (p) => insert(p, made)),
     )
   )
-    view.setState({ strip: { kind: "heard", address: addressOfRow(made, shown) } });
+    view.setState({ strip: { kind: "heard", address: addressOfRow(made, shown) }, address: addressOfRow(made, shown) });
 }
 
 /** What can be done with a source or a filter. */
 export function soundActions({ workspace, view }: Studio, part: Part, module: Module, editable: boolean): MenuEntry[] {
   const locked = editable ? null : LOCKED;
   const { store } = workspace;
+  const clip = clipOf("sound");
   return [
     {
       text: module.on ? "Switch off" : "Switch on",
@@ -72,6 +135,19 @@ export function soundActions({ workspace, view }: Studio, part: Part, module: Mo
           `Switch ${module.name} ${module.on ? "off" : "on"}`,
           editPatch(part.id, (p) => ({ ...p, modules: p.modules.map((m) => (m.id === module.id ? { ...m, on: !m.on } : m)) })),
         ),
+    },
+    { text: "Copy", keys: "Ctrl C", run: () => copy({ kind: "sound", module }) },
+    {
+      text: clip ? `Paste the values of ${clip.module.name}` : "Paste",
+      keys: "Ctrl V",
+      why: locked ?? (clip?.module.kind === module.kind ? null : `No ${kindOf(module).label.toLowerCase()} was copied`),
+      run: () => clip && store.edit(`Paste ${clip.module.name}`, editPatch(part.id, (p) => withSettingsOf(p, module.id, clip.module))),
+    },
+    {
+      text: "Duplicate",
+      keys: "Ctrl D",
+      why: locked ?? fullOfKind(part.patch, module),
+      run: () => store.edit(`Duplicate ${module.name}`, editPatch(part.id, (p) => withCopy(p, module, newId(), freeName(p, module.name)))),
     },
     {
       text: "Remove",

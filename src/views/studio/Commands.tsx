@@ -86,6 +86,7 @@ export function Commands() {
       action("Open the demo", "", () => void workspace.openDemo().then((done) => done && router.push("/"))),
       action("Keys and hands", "?", () => view.setState({ shortcutsOpen: true })),
       action("Score", "view", goTo("/")),
+      action("Voice", "view", goTo("/voice")),
       action("Shelf", "view", goTo("/shelf")),
       action("Send out", "view", goTo("/send")),
       ...(source

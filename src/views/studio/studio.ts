@@ -4,17 +4,21 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import { WatchService } from "@/audio/watchService";
 import { AudioSession, type SoundState } from "@/audio/session";
 import { Compiler } from "@/core/engine/compile";
-import type { Program } from "@/core/engine/program";
+import type { PartProgram, Program } from "@/core/engine/program";
 import type { Watch, Watched } from "@/core/engine/watch";
+import type { Address } from "@/core/patch/address";
 import { modulesOf } from "@/core/patch/kinds";
+import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { SHAPE } from "@/core/patch/kinds/shape";
-import type { Part, Project } from "@/core/patch/project";
+import type { Part, Patch, Project } from "@/core/patch/project";
 import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
 import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
 import { Hands } from "@/views/hands/hands";
+import { movedWaveAddresses } from "@/views/voice/movedWaves";
+import { HeardApart } from "./heardApart";
 import { createViewStore, NOTE_SNAP, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
@@ -59,6 +63,7 @@ export class Studio {
   readonly hands: Hands;
   private readonly watchService: WatchService;
   private readonly compiler = new Compiler();
+  private readonly apart = new HeardApart();
   /** The animation frame until which edits wait, and whether one does. */
   private frame = 0;
   private waiting = false;
@@ -85,7 +90,11 @@ export class Studio {
     this.view.subscribe((state, before) => {
       const finer = state.zoom !== before.zoom && columnsFor(state.zoom) !== this.columns;
       if (state.partId !== before.partId) this.session.show(state.partId);
-      if (finer || state.partId !== before.partId) this.compileSoon();
+      const apart =
+        state.soloSource !== before.soloSource ||
+        state.comparing !== before.comparing ||
+        state.voiceOpen !== before.voiceOpen;
+      if (finer || apart || state.partId !== before.partId) this.compileSoon();
       if (state.region !== before.region || state.click !== before.click)
         this.session.setTransport(state.region, state.click);
     });
@@ -105,6 +114,10 @@ export class Studio {
       scrollTick: 0,
       startTick: 0,
       region: null,
+      address: null,
+      soloSource: null,
+      comparing: null,
+      kept: {},
       selectedNotes: new Set(),
       laneSteps: new Set(),
       noteSnap: NOTE_SNAP,
@@ -128,7 +141,13 @@ export class Studio {
 
   private compile(): void {
     this.waiting = false;
-    const { project } = this.workspace.store.getState();
+    const { partId, soloSource, comparing, kept } = this.view.getState();
+    const project = this.apart.of(
+      this.workspace.store.getState().project,
+      partId,
+      soloSource,
+      comparing === null ? null : (kept[comparing] ?? null),
+    );
     const program = this.compiler.compile(project);
     this.session.setProgram(program);
     this.watch(project, program);
@@ -136,11 +155,14 @@ export class Studio {
 
   /** Asks for what the strips of the part in view show. */
   private watch(project: Project, program: Program): void {
-    const { zoom, partId } = this.view.getState();
+    const { zoom, partId, voiceOpen } = this.view.getState();
     this.columns = columnsFor(zoom);
-    const watched = project.parts.map(({ id, patch }): Watched =>
+    const watched = project.parts.map(({ id, patch }, i): Watched =>
       id === partId
-        ? { addresses: heardAddresses(patch), sources: modulatorsOf(patch).map((m) => m.id) }
+        ? {
+            addresses: [...heardAddresses(patch), ...(voiceOpen ? movedWaves(patch, program.parts[i]!) : [])],
+            sources: modulatorsOf(patch).map((m) => m.id),
+          }
         : { addresses: [], sources: [] },
     );
     this.watchService.request({ program, sampleRate: this.session.sampleRate, watched, columns: this.columns });
@@ -238,6 +260,13 @@ export class Studio {
     const label = this.workspace.store.redo();
     if (label) this.tell({ kind: "info", text: `Done again: ${label.toLowerCase()}` });
   }
+}
+
+/** What the waves of a part's oscillators are moved by, where the engine reads it. */
+function movedWaves(patch: Patch, part: PartProgram): Address[] {
+  const read = new Set(part.sound.motion.uses.map((u) => u.address));
+  const moves = new Set(patch.routes.filter((r) => r.on && read.has(r.target)).map((r) => r.target));
+  return modulesOf(patch.modules, OSCILLATOR).flatMap((o) => movedWaveAddresses(o, moves));
 }
 
 export const StudioContext = createContext<Studio | null>(null);

@@ -1,3 +1,4 @@
+import type { Module } from "@/core/patch/kinds";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Region } from "@/core/engine/engine";
 import type { Address } from "@/core/patch/address";
@@ -66,6 +67,14 @@ export interface ViewState {
   readonly renaming: string | null;
   /** A MIDI or sound file that is being taken in. */
   readonly importing: File | null;
+  /** The value that had the focus last in the Voice view. */
+  readonly address: Address | null;
+  readonly voiceOpen: boolean;
+  /** A source that is heard alone, and a module that is heard as it was kept: not part of the project. */
+  readonly soloSource: string | null;
+  readonly comparing: string | null;
+  /** Modules as they were kept, by their ids. */
+  readonly kept: Readonly<Record<string, Module>>;
   /** Whether there are keys to play by hand. */
   readonly handsOpen: boolean;
   readonly shortcutsOpen: boolean;
@@ -102,6 +111,11 @@ export const createViewStore = (): ViewStore =>
     theme: "system",
     renaming: null,
     importing: null,
+    address: null,
+    voiceOpen: false,
+    soloSource: null,
+    comparing: null,
+    kept: {},
     handsOpen: false,
     shortcutsOpen: false,
     commandsOpen: false,

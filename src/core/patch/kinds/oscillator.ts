@@ -86,9 +86,9 @@ export const OSCILLATOR = defineKind({
   },
   choices: {
     wave: { label: "Wave", options: ["sine", "triangle", "saw", "pulse", "table", "drawn", "corners"], default: "saw" },
-    keys: { label: "Pitch", options: ["follows", "fixed"], default: "follows" },
-    bend1: { label: "First bend", options: BENDS, default: "none" },
-    bend2: { label: "Second bend", options: BENDS, default: "none" },
+    keys: { label: "Keys", options: ["follows", "fixed"], default: "follows" },
+    bend1: { label: "First", options: BENDS, default: "none" },
+    bend2: { label: "Second", options: BENDS, default: "none" },
     /** The wave of the oscillator's own modulator. */
     inner: { label: "Own modulator", options: ["sine", "triangle", "saw", "square"], default: "sine" },
     innerPitch: { label: "Its pitch", options: ["ratio", "hz"], default: "ratio" },

@@ -40,6 +40,7 @@ export function FilterRows({ filter }: { filter: Filter }) {
     <>
       <section>
         <ModuleSelect module={filter} choice={choices.type} text={(o) => FILTER_TEXT[o]} />
+        <FilterGraph filter={filter} range={range} />
         {type === "vowel" && <ModuleRow module={filter} row={rows.vowel} text={vowelText} />}
         <ModuleRow
           module={filter}
@@ -54,7 +55,6 @@ export function FilterRows({ filter }: { filter: Filter }) {
         <ModuleRow module={filter} row={rows.apart} text={(v) => formatAmount(v, "st", v % 1 === 0 ? 0 : 1, true)} />
         <ModuleRow module={filter} row={rows.mix} />
       </section>
-      <FilterGraph filter={filter} range={range} />
       {range && (
         <p className="text-[11px] text-ink2">
           As heard over the loop: lowest {formatAmount(range.low, "Hz", 0)}, highest {formatAmount(range.high, "Hz", 0)}
@@ -125,7 +125,7 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
   );
   return (
     <figure>
-      <div className="relative h-[110px] border border-line bg-sheet">
+      <div className="relative h-[84px] border border-line bg-sheet">
         <canvas
           ref={useCanvas(paint)}
           className="absolute inset-0 h-full w-full"

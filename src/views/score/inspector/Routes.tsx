@@ -234,6 +234,10 @@ const useAdd = () => {
 /** What routes are offered for: the sound itself. Values of modulators and of routes are moved by files only, so far. */
 const offered = (t: Target): boolean => t.role === "source" || t.role === "effect" || t.role === "output";
 
+/** A target among others: with the name of what it belongs to where several have one of its kind. */
+const targetText = (t: Target, all: readonly Target[]): string =>
+  all.filter((o) => o.label === t.label).length > 1 ? `${t.of}: ${t.label.toLowerCase()}` : t.label;
+
 /** Everything that one source moves. */
 export function MovesOf({ source }: { source: string }) {
   const part = usePart();
@@ -257,7 +261,7 @@ export function MovesOf({ source }: { source: string }) {
           text="Add a target"
           options={targetsOf(part.patch, songModules)
             .filter(offered)
-            .map((t) => ({ value: t.address, text: t.label }))}
+            .map((t, _, all) => ({ value: t.address, text: targetText(t, all) }))}
           onAdd={(address) => add(source, address as Address)}
         />
       )}

@@ -1,9 +1,13 @@
 import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
 import { keyOfRow } from "@/core/patch/kinds/kind";
 import { kindOf, type Module } from "@/core/patch/kinds";
-import type { Parameter } from "@/core/patch/row";
+import { addressOf, type Address } from "@/core/patch/address";
+import { withValueOnAll } from "@/core/patch/edit";
+import type { Part, Route } from "@/core/patch/project";
+import { moved, toNorm, type Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
-import { setField } from "@/state/edits";
+import { editPatch, setField } from "@/state/edits";
+import { LOCKED, menuOf } from "@/ui/menu";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
@@ -30,23 +34,64 @@ export function ModuleRow({
   reach?: ValueRowProps["reach"];
   text?: (value: number) => string;
 }) {
-  const { store } = useStudio().workspace;
+  const { workspace, view } = useStudio();
+  const { store } = workspace;
   const part = usePart();
   const editable = useEditable();
   const key = keyOfRow(kindOf(module).rows, row);
   const values: Readonly<Record<string, number>> = module.values;
   const set = (v: number, gesture?: string): void =>
     void store.edit(labelOf(module, row.label), setField(part.id, module.id, "values", key, v), gesture);
+  const address = addressOf(module.id, key);
+  const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
+  const { label } = kindOf(module);
   return (
-    <ValueRow
-      label={row.label}
-      kind={colourOf(module)}
-      value={parameterValue(row, values[key]!, set, text)}
-      hint={row.hint}
-      disabled={!editable}
-      reach={reach ?? null}
-    />
+    <div
+      onFocusCapture={() => row.move && view.setState({ address })}
+      onContextMenu={menuOf(row.label, () => [
+        { text: "Back to its default", keys: "Backspace", why: editable ? null : LOCKED, run: () => set(row.default) },
+        {
+          text: `Set on all ${label.toLowerCase()}s`,
+          why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
+          run: () =>
+            store.edit(
+              `Set ${row.label.toLowerCase()} on all ${label.toLowerCase()}s`,
+              editPatch(part.id, (p) => withValueOnAll(p, module.kind, key, values[key]!)),
+            ),
+        },
+      ])}
+    >
+      <ValueRow
+        label={row.label}
+        kind={colourOf(module)}
+        value={parameterValue(row, values[key]!, set, text)}
+        hint={row.hint}
+        disabled={!editable}
+        reach={reach ?? reachOf(part, row, address, values[key]!)}
+      />
+    </div>
   );
+}
+
+/** How far the routes of a value take it at full amount, in the colour of the first one's source. */
+function reachOf(
+  part: Part,
+  row: Parameter,
+  address: Address,
+  rest: number,
+): NonNullable<ValueRowProps["reach"]> | null {
+  if (!row.move) return null;
+  const routes = part.patch.routes.filter((r) => r.on && r.target === address && !r.amplitude);
+  if (routes.length === 0) return null;
+  const sum = (pick: (r: Route) => number): number => routes.reduce((s, r) => s + pick(r), 0);
+  const low = sum((r) => (r.around ? -Math.abs(r.amount) : Math.min(0, r.amount)));
+  const high = sum((r) => (r.around ? Math.abs(r.amount) : Math.max(0, r.amount)));
+  const source = part.patch.modules.find((m) => m.id === routes[0]!.source);
+  return {
+    from: toNorm(row, moved(row, rest, low)),
+    to: toNorm(row, moved(row, rest, high)),
+    kind: source ? colourOf(source) : "notes",
+  };
 }
 
 /** A choice of a module, by its declaration. */

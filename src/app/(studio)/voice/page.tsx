@@ -1,0 +1,5 @@
+import { VoiceView } from "@/views/voice/VoiceView";
+
+export default function Page() {
+  return <VoiceView />;
+}
