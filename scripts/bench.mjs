@@ -36,6 +36,15 @@ try {
   line("  ours against native per sample", `${r.ratioPerSample.toFixed(1)} x`);
   line("  the same with vibrato, against steady pitch", `${r.vibrato.toFixed(2)} of the speed`);
   line("8 parts x 12 modulators x 32 routes x 16 notes x 16 unison", `${r.orchestra.toFixed(2)} s of sound a second`);
+  line(
+    "16 voices x 3 oscillators x 7 unison, two moving low-passes",
+    `${r.layered.ours.toFixed(1)} s of sound a second`,
+  );
+  line(
+    "  against native per block / per sample",
+    `${r.layered.perBlock.toFixed(1)} x / ${r.layered.perSample.toFixed(1)} x`,
+  );
+  for (const m of r.modules) line(`  ${m.name}`, `${m.ns.toFixed(1)} ns a voice and sample`);
   line("the demo, seconds of sound per second", r.demoSpeed.toFixed(0));
   line("as-heard curves of the demo's four bars", `${r.heardMs.toFixed(1)} ms`);
   line("the same of 8 parts x 512 notes x 32 bars, five values", `${(r.longMs / 1000).toFixed(2)} s`);

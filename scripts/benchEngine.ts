@@ -9,6 +9,7 @@ import type { Program } from "@/core/engine/program";
 import { watchLoop, type Watched } from "@/core/engine/watch";
 import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
+import { layered, modules, nativeLayered } from "./benchVoice";
 import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } from "./benchWork";
 
 const RATE = 48_000;
@@ -168,6 +169,20 @@ function waveChangeMs(): { ms: number; usual: number } {
   return { ms: median(worst), usual };
 }
 
+/** Nanoseconds that a module takes a voice and sample: both projects in turn, the best of some runs each. */
+function moduleCosts(): { name: string; ns: number }[] {
+  const VOICES = 16;
+  return modules().map(({ name, with: one, without }) => {
+    const [a, b] = [compileProject(one), compileProject(without)];
+    let [fast, plain] = [0, 0];
+    for (let r = 0; r < 4; r++) {
+      fast = Math.max(fast, ourSpeed(a, 1));
+      plain = Math.max(plain, ourSpeed(b, 1));
+    }
+    return { name, ns: ((1 / fast - 1 / plain) * 1e9) / (VOICES * RATE) };
+  });
+}
+
 async function bench(rounds: number) {
   const coldFirst = firstBlockMs(compileProject(demoProject("cold")), false);
   const program = compileProject(stack());
@@ -185,6 +200,15 @@ async function bench(rounds: number) {
     perBlock.push(await nativeSpeed("k-rate", 4));
     perSample.push(await nativeSpeed("a-rate", 4));
   }
+  const three = compileProject(layered());
+  warmUp(three, RATE, TABLES);
+  const deep = [];
+  for (let r = 0; r < Math.min(3, rounds); r++)
+    deep.push({
+      ours: ourSpeed(three, 2),
+      perBlock: await nativeLayered("k-rate", 2),
+      perSample: await nativeLayered("a-rate", 2),
+    });
   const watched = usesOf(demo, true);
   const heard = Array.from({ length: 15 }, () => timed(() => watchLoop(demo, RATE, watched, 1024)).ms);
   const long = compileProject(longSong(512, false));
@@ -199,6 +223,12 @@ async function bench(rounds: number) {
     ratioPerSample: median(ours.map((o, i) => o / perSample[i]!)),
     vibrato: median(vibrato.map((v, i) => v / ours[i]!)),
     orchestra: ourSpeed(many, 1),
+    layered: {
+      ours: median(deep.map((d) => d.ours)),
+      perBlock: median(deep.map((d) => d.ours / d.perBlock)),
+      perSample: median(deep.map((d) => d.ours / d.perSample)),
+    },
+    modules: moduleCosts(),
     demoSpeed: median(Array.from({ length: 5 }, () => ourSpeed(demo, 8))),
     heardMs: median(heard.slice(3)),
     longMs,

@@ -5,7 +5,7 @@ import { runs } from "../../../tests/support/runs";
 import { bend, bendScale, tensionExponent } from "./bend";
 import { compileCurve, curveAt } from "./curve";
 import { addPoint, movePoints, removePoints, setTension } from "./edit";
-import { compileEnvelope, envelopeAt } from "./envelope";
+import { compileEnvelope, envelopeAt, nextTurn } from "./envelope";
 import { roundMarks } from "./roundMarks";
 
 describe("bends", () => {
@@ -127,4 +127,60 @@ test("round marks are 1, 2 or 5 times a power of ten, within the range, and neve
     ),
     runs(100),
   );
+});
+
+describe("envelopes that wait, hold and loop", () => {
+  const stages = { delaySec: 0.1, attackSec: 0.2, holdSec: 0.05, decaySec: 0.25, sustain: 0.4, releaseSec: 0.3, attackCurve: 0, decayCurve: 0, releaseCurve: 0 } as const; // prettier-ignore
+  const plain = compileEnvelope(stages);
+
+  test("nothing before the delay is over, full while it holds", () => {
+    expect(envelopeAt(plain, 0.0999, Infinity)).toBe(0);
+    expect(envelopeAt(plain, 0.2, Infinity)).toBeCloseTo(0.5, 9);
+    expect(envelopeAt(plain, 0.3, Infinity)).toBeCloseTo(1, 9);
+    expect(envelopeAt(plain, 0.349, Infinity)).toBe(1);
+    expect(envelopeAt(plain, 0.475, Infinity)).toBeCloseTo(0.7, 9);
+    expect(envelopeAt(plain, 0.601, Infinity)).toBe(0.4);
+    // Let go before it began: it stays silent.
+    expect(envelopeAt(plain, 0.08, 0.05)).toBe(0);
+  });
+
+  test("a decay that loops: full again after each, in the same time to the last cycle; jumps take a millisecond", () => {
+    const loop = compileEnvelope({ ...stages, loop: "decay" });
+    const start = 0.35;
+    for (const cycle of [0, 1, 7, 1000]) {
+      const at = (sec: number): number => envelopeAt(loop, start + cycle * 0.25 + sec, Infinity);
+      expect(at(0.0001)).toBeCloseTo(1 - 0.6 * (0.0001 / 0.25), 4);
+      expect(at(0.125)).toBeCloseTo(0.7, 6);
+      expect(at(0.2489)).toBeCloseTo(1 - 0.6 * (0.2489 / 0.25), 4);
+      // Half-way back: between what the line had come down to and full.
+      expect(at(0.2495)).toBeCloseTo((1 + (1 - 0.6 * (0.2495 / 0.25))) / 2, 3);
+    }
+    expect(envelopeAt(loop, 1.05, 1)).toBeCloseTo(envelopeAt(loop, 0.99999, Infinity) * (1 - 0.05 / 0.3), 3);
+  });
+
+  test("all of it loops: later attacks set out from the sustain", () => {
+    const loop = compileEnvelope({ ...stages, loop: "all" });
+    for (const cycle of [1, 5]) {
+      const at = (sec: number): number => envelopeAt(loop, 0.1 + cycle * 0.5 + sec, Infinity);
+      expect(at(1e-9)).toBeCloseTo(0.4, 6);
+      expect(at(0.1)).toBeCloseTo(0.7, 9);
+      expect(at(0.22)).toBe(1);
+      expect(at(0.375)).toBeCloseTo(0.7, 9);
+    }
+  });
+
+  test("corners come in order and are those of the stages", () => {
+    const turns = (e: ReturnType<typeof compileEnvelope>, count: number): number[] => {
+      const found: number[] = [];
+      for (let t = -1; found.length < count;) {
+        t = nextTurn(e, t);
+        found.push(Math.round(t * 1000) / 1000);
+        if (t === Infinity) break;
+      }
+      return found;
+    };
+    expect(turns(plain, 6)).toEqual([0.1, 0.3, 0.35, 0.6, Infinity]);
+    expect(turns(compileEnvelope({ ...stages, loop: "decay" }), 6)).toEqual([0.1, 0.3, 0.35, 0.6, 0.85, 1.1]);
+    expect(turns(compileEnvelope({ ...stages, loop: "all" }), 8)).toEqual([0.1, 0.3, 0.35, 0.6, 0.8, 0.85, 1.1, 1.3]);
+  });
 });

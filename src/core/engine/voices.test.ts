@@ -58,7 +58,7 @@ describe("voices of a group", () => {
 });
 
 describe("types of filters in the engine", () => {
-  const envelope = { ...newEnvelope("pluck", "Pluck"), times: { attack: { unit: "ms", ms: 4 }, decay: { unit: "ms", ms: 90 }, release: { unit: "ms", ms: 50 } } } as const; // prettier-ignore
+  const envelope = { ...newEnvelope("pluck", "Pluck"), times: { ...newEnvelope("x", "x").times, attack: { unit: "ms", ms: 4 }, decay: { unit: "ms", ms: 90 }, release: { unit: "ms", ms: 50 } } } as const; // prettier-ignore
   const made = (type: string, notes: NonNullable<Made["notes"]>): Project =>
     makeProject({
       notes,

@@ -24,8 +24,11 @@ function envelopeProgram(
   base: TimeBase,
   floor: { attackSec: number; releaseSec: number } = NO_FLOOR,
 ): CompiledEnvelope {
-  const { attack, decay, release } = e.times;
+  const { delay, attack, hold, decay, release } = e.times;
   return compileEnvelope({
+    delaySec: spanMs(delay, base) / 1000,
+    holdSec: spanMs(hold, base) / 1000,
+    loop: e.choices.loop,
     attackSec: Math.max(floor.attackSec, spanMs(attack, base) / 1000),
     decaySec: spanMs(decay, base) / 1000,
     sustain: e.values.sustain / 100,
@@ -164,6 +167,8 @@ export class MotionCompiler {
   private envelope(m: Envelope, out: Ref): void {
     const ref = (row: object): Ref | null => this.movedOnly(m, row, false);
     const moved = {
+      delay: ref(ENVELOPE.times.delay),
+      hold: ref(ENVELOPE.times.hold),
       attack: ref(ENVELOPE.times.attack),
       decay: ref(ENVELOPE.times.decay),
       release: ref(ENVELOPE.times.release),

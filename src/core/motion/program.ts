@@ -23,6 +23,8 @@ export const isConstant = (input: Input): input is Constant => typeof input === 
 
 /** A modulator's own values that are moved; null where nothing moves them. Times and rates in octaves, others as they are set. */
 interface MovedEnvelope {
+  readonly delay: Ref | null;
+  readonly hold: Ref | null;
   readonly attack: Ref | null;
   readonly decay: Ref | null;
   readonly release: Ref | null;

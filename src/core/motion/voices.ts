@@ -1,6 +1,6 @@
 import { bend, bendScale, tensionExponent } from "../curve/bend";
 import { curveAt } from "../curve/curve";
-import { envelopeAt } from "../curve/envelope";
+import { envelopeAt, nextTurn } from "../curve/envelope";
 import { exp, exp2 } from "../dsp/portableMath";
 import { LANES, type VoiceLanes } from "./lanes";
 import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
@@ -14,10 +14,14 @@ class Memory {
   readonly c = new Float64Array(LANES);
 }
 
-const ATTACK = 0;
-const DECAY = 1;
-const SUSTAIN = 2;
-const RELEASE = 3;
+const DELAY = 0;
+const ATTACK = 1;
+const HOLD = 2;
+const DECAY = 3;
+const SUSTAIN = 4;
+const RELEASE = 5;
+/** Stages that a sub-block goes through at the most: a loop may be shorter than that. */
+const MOST_TURNS = 64;
 
 /** Operations whose values stay as they are while a note sounds: what only notes themselves bring, or was latched. */
 function fixedOps(program: MotionProgram): boolean[] {
@@ -158,7 +162,6 @@ export class VoiceMotion {
     const { envelope: e } = op;
     const moved = op.moved!;
     const out = op.out * LANES;
-    const octaves = (ref: Ref | null, v: number): number => (ref === null ? 1 : exp2(this.read(ref, v, now.shared)));
     const bent = (ref: Ref | null, t: number, k: number, scale: number, v: number): number => {
       if (ref === null) return bend(t, k, scale);
       const own = tensionExponent(this.read(ref, v, now.shared));
@@ -171,45 +174,67 @@ export class VoiceMotion {
       let at = m.b[v]!;
       let left = (now.frame - lanes.lastFrame[v]!) / this.sampleRate;
       if (lanes.fresh[v] === 1) {
-        stage = ATTACK;
+        stage = DELAY;
         at = 0;
         left = 0;
+        m.c[v] = 0;
       }
       if (stage !== RELEASE && lanes.lastFrame[v]! >= lanes.offFrame[v]! && lanes.fresh[v] === 0) {
         stage = RELEASE;
         at = 0;
         m.c[v] = slots[out + v]!;
       }
-      if (stage === ATTACK) {
-        const sec = e.attackSec * octaves(moved.attack, v);
-        at = sec > 0 ? at + left / sec : 1;
-        if (at >= 1) {
-          left = sec > 0 ? (at - 1) * sec : left;
-          stage = DECAY;
-          at = 0;
-        }
-      }
-      if (stage === DECAY) {
-        const sec = e.decaySec * octaves(moved.decay, v);
-        at = sec > 0 ? at + left / sec : 1;
-        if (at >= 1) stage = SUSTAIN;
-      } else if (stage === RELEASE) {
-        const sec = e.releaseSec * octaves(moved.release, v);
+      if (stage === RELEASE) {
+        const sec = e.releaseSec * this.octaves(moved.release, v, now.shared);
         at = sec > 0 ? Math.min(1, at + left / sec) : 1;
+      } else {
+        // A stage that is over leaves the rest of the time to the next one; a loop that takes no time ends.
+        for (let turns = 0; stage !== SUSTAIN && turns < MOST_TURNS; turns++) {
+          const sec = this.stageSec(op, stage, v, now.shared);
+          const to = sec > 0 ? at + left / sec : 1;
+          if (to < 1) {
+            at = to;
+            break;
+          }
+          left = sec > 0 ? (to - 1) * sec : left;
+          at = 0;
+          if (stage === DECAY) {
+            // The value from which an attack that comes again sets out.
+            m.c[v] = sustain;
+            stage = e.loop === "all" ? ATTACK : e.loop === "decay" ? DECAY : SUSTAIN;
+          } else stage++;
+        }
       }
       m.a[v] = stage;
       m.b[v] = at;
       slots[out + v] =
-        stage === ATTACK
-          ? bent(moved.attackCurve, at, e.attackK, e.attackScale, v)
-          : stage === DECAY
-            ? 1 - (1 - sustain) * bent(moved.decayCurve, at, e.decayK, e.decayScale, v)
-            : stage === SUSTAIN
-              ? sustain
-              : at >= 1
-                ? 0
-                : m.c[v]! * (1 - bent(moved.releaseCurve, at, e.releaseK, e.releaseScale, v));
+        stage === DELAY
+          ? 0
+          : stage === ATTACK
+            ? m.c[v]! + (1 - m.c[v]!) * bent(moved.attackCurve, at, e.attackK, e.attackScale, v)
+            : stage === HOLD
+              ? 1
+              : stage === DECAY
+                ? 1 - (1 - sustain) * bent(moved.decayCurve, at, e.decayK, e.decayScale, v)
+                : stage === SUSTAIN
+                  ? sustain
+                  : at >= 1
+                    ? 0
+                    : m.c[v]! * (1 - bent(moved.releaseCurve, at, e.releaseK, e.releaseScale, v));
     }
+  }
+
+  /** Seconds of a stage as it is moved. */
+  private stageSec({ envelope: e, moved }: EnvelopeOp, stage: number, v: number, shared: Float64Array): number {
+    const m = moved!;
+    if (stage === DELAY) return e.delaySec * this.octaves(m.delay, v, shared);
+    if (stage === ATTACK) return e.attackSec * this.octaves(m.attack, v, shared);
+    if (stage === HOLD) return e.holdSec * this.octaves(m.hold, v, shared);
+    return e.decaySec * this.octaves(m.decay, v, shared);
+  }
+
+  private octaves(ref: Ref | null, v: number, shared: Float64Array): number {
+    return ref === null ? 1 : exp2(this.read(ref, v, shared));
   }
 
   /** A shape of each note's own. Memory: smoothed value, cycles, rate. */
@@ -336,12 +361,11 @@ export class VoiceMotion {
     let next = off > frame ? off : Infinity;
     for (const op of this.program.voice) {
       if (op.type !== "envelope" || op.moved !== null) continue;
-      const { attackSec, decaySec, releaseSec } = op.envelope;
-      const top = Math.round(on + attackSec * this.sampleRate);
-      const flat = Math.round(on + (attackSec + decaySec) * this.sampleRate);
-      const end = off === Infinity ? Infinity : Math.ceil(off + releaseSec * this.sampleRate);
-      if (top > frame && top < next && top < off) next = top;
-      if (flat > frame && flat < next && flat < off) next = flat;
+      const rate = this.sampleRate;
+      // Half a frame on, so that a corner that was just met is not met again.
+      const turn = Math.round(on + nextTurn(op.envelope, (frame - on + 0.5) / rate) * rate);
+      const end = off === Infinity ? Infinity : Math.ceil(off + op.envelope.releaseSec * rate);
+      if (turn > frame && turn < next && turn < off) next = turn;
       if (end > frame && end < next) next = end;
     }
     return next;

@@ -51,7 +51,7 @@ export const newPluck = (id: string, name: string): Envelope => {
   return {
     ...made,
     values: { ...made.values, sustain: 0 },
-    times: { attack: ms(0), decay: ms(200), release: ms(200) },
+    times: { ...made.times, attack: ms(0), decay: ms(200), release: ms(200) },
   };
 };
 

@@ -36,6 +36,7 @@ function envelope(id: string, name: string, ms: [number, number, number], sustai
     ...made,
     values: { ...made.values, sustain, decayCurve: curve, releaseCurve: curve },
     times: {
+      ...made.times,
       attack: { unit: "ms", ms: ms[0] },
       decay: { unit: "ms", ms: ms[1] },
       release: { unit: "ms", ms: ms[2] },

@@ -26,8 +26,11 @@ export const ENVELOPE = defineKind({
     decayCurve: bendRow("Decay curve", 50),
     releaseCurve: bendRow("Release curve", 50),
   },
-  choices: {},
-  times: { attack: stage("Attack", 2), decay: stage("Decay", 200), release: stage("Release", 120) },
+  choices: {
+    /** What runs again and again while the key is held. */
+    loop: { label: "Loops", options: ["none", "decay", "all"], default: "none" },
+  },
+  times: { delay: stage("Delay", 0), attack: stage("Attack", 2), hold: stage("Hold", 0), decay: stage("Decay", 200), release: stage("Release", 120) },
   data: {},
 }); // prettier-ignore
 

@@ -53,12 +53,18 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
   const toX = (ms: number): number => MARGIN.left + (ms / view.totalMs) * width;
   const toY = (v: number): number => MARGIN.top + (1 - v) * height;
 
+  const topMs = now.delayMs + now.attackMs;
+  const flatMs = topMs + now.fullMs + now.decayMs;
   const ends: Record<Stage, { ms: number; y: number }> = {
-    attack: { ms: now.attackMs, y: 1 },
-    decay: { ms: now.attackMs + now.decayMs, y: envelope.values.sustain / 100 },
-    release: { ms: now.attackMs + now.decayMs + now.holdMs + now.releaseMs, y: 0 },
+    attack: { ms: topMs, y: 1 },
+    decay: { ms: flatMs, y: envelope.values.sustain / 100 },
+    release: { ms: flatMs + now.holdMs + now.releaseMs, y: 0 },
   };
-  const starts: Record<Stage, number> = { attack: 0, decay: ends.attack.ms, release: ends.decay.ms + now.holdMs };
+  const starts: Record<Stage, number> = {
+    attack: now.delayMs,
+    decay: topMs + now.fullMs,
+    release: flatMs + now.holdMs,
+  };
   const middles = (["attack", "decay", "release"] as const).map((stage) => ({
     stage,
     ms: (starts[stage] + ends[stage].ms) / 2,

@@ -8,6 +8,7 @@ const envelope = {
   ...made,
   values: { ...made.values, sustain: 40 },
   times: {
+    ...made.times,
     attack: { unit: "ms" as const, ms: 100 },
     decay: { unit: "note" as const, num: 1, den: 8 },
     release: { unit: "ms" as const, ms: 300 },
@@ -22,6 +23,16 @@ test("an envelope is drawn with its stages in milliseconds and a stretch of sust
   expect(at(350)).toBeCloseTo(0.4, 9);
   expect(at(350 + view.holdMs)).toBeCloseTo(0.4, 6);
   expect(at(350 + view.holdMs + 300)).toBe(0);
+});
+
+test("delay and hold have their room", () => {
+  const later = { ...envelope, times: { ...envelope.times, delay: { unit: "ms" as const, ms: 50 }, hold: { unit: "ms" as const, ms: 80 } } }; // prettier-ignore
+  const view = viewOf(later, BASE);
+  const at = drawnEnvelope(later, view);
+  expect(at(49)).toBe(0);
+  for (const ms of [150.001, 229]) expect(at(ms)).toBeCloseTo(1, 6);
+  expect(at(480)).toBeCloseTo(0.4, 9);
+  expect(drawnTimeMs(view, 1.1, 1)).toBeCloseTo(480 + view.holdMs + 100, 9);
 });
 
 test("a note's dot waits on the sustain while its key is held, and runs down after", () => {

@@ -4,6 +4,9 @@ import { spanMs, type TimeBase } from "@/core/time/span";
 
 /** An envelope laid out for drawing: where its stages end, in milliseconds, with a stretch of held sustain between. */
 export interface EnvelopeView {
+  readonly delayMs: number;
+  /** The time at full after the attack. */
+  readonly fullMs: number;
   readonly attackMs: number;
   readonly decayMs: number;
   readonly holdMs: number;
@@ -15,17 +18,22 @@ export interface EnvelopeView {
 const HOLD_SHARE = 0.18;
 
 export function viewOf(e: Envelope, base: TimeBase): EnvelopeView {
-  const [attackMs, decayMs, releaseMs] = [e.times.attack, e.times.decay, e.times.release].map((s) =>
-    spanMs(s, base),
-  ) as [number, number, number];
-  const stages = Math.max(20, attackMs + decayMs + releaseMs);
-  const holdMs = (stages * HOLD_SHARE) / (1 - HOLD_SHARE);
-  return { attackMs, decayMs, holdMs, releaseMs, totalMs: (attackMs + decayMs + holdMs + releaseMs) * 1.04 };
+  const { delay, attack, hold, decay, release } = e.times;
+  const [delayMs, attackMs, fullMs, decayMs, releaseMs] = [delay, attack, hold, decay, release].map((s) => spanMs(s, base)) as [number, number, number, number, number]; // prettier-ignore
+  const moving = delayMs + attackMs + fullMs + decayMs + releaseMs;
+  const holdMs = (Math.max(20, moving) * HOLD_SHARE) / (1 - HOLD_SHARE);
+  return { delayMs, attackMs, fullMs, decayMs, holdMs, releaseMs, totalMs: (moving + holdMs) * 1.04 };
 }
+
+/** When the key is let go in the picture. */
+const heldMs = (v: EnvelopeView): number => v.delayMs + v.attackMs + v.fullMs + v.decayMs + v.holdMs;
 
 /** The envelope as it is drawn: value at a time, the key being let go at the end of the held part. */
 export function drawnEnvelope(e: Envelope, v: EnvelopeView): (ms: number) => number {
   const compiled = compileEnvelope({
+    delaySec: v.delayMs / 1000,
+    holdSec: v.fullMs / 1000,
+    loop: e.choices.loop,
     attackSec: v.attackMs / 1000,
     decaySec: v.decayMs / 1000,
     sustain: e.values.sustain / 100,
@@ -34,13 +42,13 @@ export function drawnEnvelope(e: Envelope, v: EnvelopeView): (ms: number) => num
     decayCurve: e.values.decayCurve,
     releaseCurve: e.values.releaseCurve,
   });
-  const offSec = (v.attackMs + v.decayMs + v.holdMs) / 1000;
+  const offSec = heldMs(v) / 1000;
   return (ms) => envelopeAt(compiled, ms / 1000, offSec);
 }
 
 /** Where the picture stands for a note that has sounded for `sec` and was let go at `offSec` (Infinity while held). */
 export function drawnTimeMs(v: EnvelopeView, sec: number, offSec: number): number {
-  const heldEnd = v.attackMs + v.decayMs + v.holdMs;
+  const heldEnd = heldMs(v);
   if (sec < offSec) return Math.min(sec * 1000, heldEnd);
   return Math.min(v.totalMs, heldEnd + (sec - offSec) * 1000);
 }

@@ -135,21 +135,35 @@ function Triggers({ shape }: { shape: Shape }) {
   ); // prettier-ignore
 }
 
+const LOOP_TEXT: Record<Envelope["choices"]["loop"], string> = {
+  none: "nothing",
+  decay: "its decay",
+  all: "all of it",
+};
+
 export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
   const { workspace, tell } = useStudio();
   const { store } = workspace;
   const part = usePart();
   const song = useProject((s) => s.project.song);
-  const { attack, decay, release } = envelope.times;
+  const { delay, attack, hold, decay, release } = envelope.times;
   const changeUnit = (to: string): void => {
     const like: Span = to === "note" ? { unit: "note", num: 1, den: 16 } : { unit: "ms", ms: 1 };
     const near = (span: Span) => spanNear(like, spanMs(span, song), song, TIME_RULES);
-    tellRounded(tell, [attack, decay, release].map((span) => [span, near(span)]), song); // prettier-ignore
+    // No time at all stays none: a note value has a shortest one.
+    const delayNear = (span: Span) => (spanMs(span, song) === 0 ? span : near(span));
+    tellRounded(tell, [delay, attack, hold, decay, release].map((span) => [span, near(span)]), song); // prettier-ignore
     store.edit(
       `Set time unit of ${envelope.name}`,
       editModule(part.id, ENVELOPE, envelope.id, (m) => ({
         ...m,
-        times: { attack: near(attack), decay: near(decay), release: near(release) },
+        times: {
+          delay: delayNear(delay),
+          attack: near(attack),
+          hold: delayNear(hold),
+          decay: near(decay),
+          release: near(release),
+        },
       })),
     );
   };
@@ -165,7 +179,9 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
       </div>
       <section>
         <h3 className="heading mb-1">Times</h3>
+        <ModuleTime module={envelope} time={ENVELOPE.times.delay} />
         <ModuleTime module={envelope} time={ENVELOPE.times.attack} />
+        <ModuleTime module={envelope} time={ENVELOPE.times.hold} />
         <ModuleTime module={envelope} time={ENVELOPE.times.decay} />
         <ModuleRow module={envelope} row={ENVELOPE.rows.sustain} />
         <ModuleTime module={envelope} time={ENVELOPE.times.release} />
@@ -178,6 +194,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
           ]}
           onChange={changeUnit}
         />
+        <ModuleChoice module={envelope} choice={ENVELOPE.choices.loop} text={(l) => LOOP_TEXT[l]} shown />
       </section>
       <section>
         <h3 className="heading mb-1">Curves</h3>
