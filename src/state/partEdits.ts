@@ -30,7 +30,7 @@ export const duplicatePart =
     const part = p.parts.find((q) => q.id === partId);
     if (!part) return p;
     const made: Part = { ...part, id, name: numbered(p.parts, part.name) };
-    const layer: Part = { ...made, notes: [], noteChord: null, follows: part.follows ?? { part: partId, semitones: 0, later: null } };
+    const layer: Part = { ...made, notes: [], noteChord: null, follows: part.follows ?? { part: partId, semitones: 0, later: null, linked: false } };
     return { ...p, parts: inserted(p.parts, follows ? layer : made, partId) };
   }; // prettier-ignore
 

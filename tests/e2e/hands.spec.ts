@@ -1,6 +1,6 @@
 import { AxeBuilder } from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { downloaded, expect, forget, openStudio, recording, rms, slider, test } from "./studio";
+import { downloaded, expect, forget, openStudio, recording, rms, slider, strength, test } from "./studio";
 
 /** A person's hands, counted: a click, a choice from a list, or a text typed to its Enter is one action each. */
 class Hands {
@@ -21,6 +21,10 @@ class Hands {
     this.actions++;
     await slider(this.page, label).dblclick();
     await this.type(text);
+  }
+  async choose(list: string, text: string): Promise<void> {
+    this.actions++;
+    await this.page.getByRole("combobox", { name: list, exact: true }).selectOption({ label: text });
   }
   async move(target: string, amount: string): Promise<void> {
     this.actions++;
@@ -46,15 +50,6 @@ function brightness({ left, sampleRate }: { left: Float32Array; sampleRate: numb
     const steps = part.subarray(1).map((v, k) => v - part[k]!);
     return rms(steps) / Math.max(1e-6, rms(part));
   });
-}
-
-/** Strength of one frequency (Goertzel's algorithm). */
-function strength(x: Float32Array, hz: number, sampleRate: number): number {
-  const c = 2 * Math.cos((2 * Math.PI * hz) / sampleRate);
-  let a = 0;
-  let b = 0;
-  for (const v of x) [a, b] = [v + c * a - b, a];
-  return (a * a + b * b - c * a * b) / x.length;
 }
 
 test("a wobble from nothing by mouse", async ({ studio: page }) => {
@@ -181,7 +176,7 @@ test("a wide pluck over chords by name, by mouse", async ({ studio: page }) => {
   for (const chord of ["Am", "F", "VII", "iv"]) await hands.type(chord);
   await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, G, Dm" })).toBeVisible();
   await hands.click(/^Oscillator/);
-  await hands.click("pulse", "radio");
+  await hands.choose("Wave of Oscillator", "pulse");
   await hands.set("Unison", "5");
   await hands.set("Width", "90");
   await hands.click(/^Filter/);

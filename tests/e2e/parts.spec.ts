@@ -1,15 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import type { Page } from "@playwright/test";
-import { expect, forget, openStudio, recording, rms, slider, test, typeValue } from "./studio";
-
-/** Strength of one frequency (Goertzel's algorithm), as an amplitude. */
-function strength(x: Float32Array, hz: number, sampleRate: number): number {
-  const c = 2 * Math.cos((2 * Math.PI * hz) / sampleRate);
-  let a = 0;
-  let b = 0;
-  for (const v of x) [a, b] = [v + c * a - b, a];
-  return (2 * Math.sqrt(a * a + b * b - c * a * b)) / x.length;
-}
+import { expect, forget, openStudio, recording, rms, slider, strength, test, typeValue } from "./studio";
 
 /** The loudest sample of what was played in the last fifth of a second. */
 const lastPeak = (page: Page): Promise<number> =>
@@ -88,7 +79,7 @@ test("one note at a time in a tuning from a file: heard at its pitch, tied and g
   await page.getByLabel("Scala tuning").setInputFiles(info.outputPath("five.scl"));
   await expect(page.getByText("Five equal steps, 5 steps")).toBeVisible();
   await page.getByRole("button", { name: /^Oscillator/ }).first().click(); // prettier-ignore
-  await page.getByRole("radio", { name: "sine" }).click();
+  await page.getByLabel("Wave of Oscillator", { exact: true }).selectOption("sine");
   await playFromSilence(page);
   const { left, sampleRate } = await recording(page, 1);
   // Twelve steps of 240 cents under A4, which stays at 440 Hz.

@@ -104,3 +104,11 @@ export const downloaded = async (download: Promise<Download>): Promise<Buffer> =
   readFile(await (await download).path());
 
 export const rms = (x: Float32Array): number => Math.sqrt(x.reduce((s, v) => s + v * v, 0) / Math.max(1, x.length));
+
+/** Strength of one frequency (Goertzel's algorithm), as an amplitude. */
+export function strength(x: Float32Array, hz: number, sampleRate: number): number {
+  const c = 2 * Math.cos((2 * Math.PI * hz) / sampleRate);
+  let [a, b] = [0, 0];
+  for (const v of x) [a, b] = [v + c * a - b, a];
+  return (2 * Math.sqrt(a * a + b * b - c * a * b)) / x.length;
+}

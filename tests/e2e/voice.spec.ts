@@ -1,13 +1,5 @@
 import type { Page } from "@playwright/test";
-import { expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
-
-/** Strength of one frequency (Goertzel's algorithm), as an amplitude. */
-function strength(x: Float32Array, hz: number, sampleRate: number): number {
-  const c = 2 * Math.cos((2 * Math.PI * hz) / sampleRate);
-  let [a, b] = [0, 0];
-  for (const v of x) [a, b] = [v + c * a - b, a];
-  return (2 * Math.sqrt(a * a + b * b - c * a * b)) / x.length;
-}
+import { expect, forget, openStudio, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
 
 /** What sounds now: half a second of it. */
 async function heard(page: Page): Promise<(hz: number) => number> {

@@ -215,6 +215,8 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
 interface Made {
   readonly project: Project;
   readonly part: Part;
+  /** As it was compiled: its own, or linked to another part's. */
+  readonly patch: Patch;
   readonly program: PartProgram;
   readonly events: readonly PlayedNote[];
 }
@@ -254,26 +256,28 @@ export class Compiler {
     const mix = mixProgram(part.mix, project.parts);
     const sameMix = before?.program.mix.left === mix.left && before.program.mix.right === mix.right;
     const slides =
-      oneNoteRule(part.patch) !== null ||
+      oneNoteRule(pattern.patch) !== null ||
       (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
     const sameSound =
       before !== undefined &&
       before.program.sound.motion.slides === slides &&
-      before.part.patch === part.patch &&
+      before.patch === pattern.patch &&
       before.project.modules === project.modules &&
       before.project.song.tempoBpm === project.song.tempoBpm &&
       before.project.song.meter === project.song.meter &&
       before.project.song.loopBars === project.song.loopBars;
     const sameEvents = before !== undefined && before.events === events;
-    if (sameSound && sameEvents && sameMix && before.project.seed === project.seed) return { ...before, project, part };
+    if (sameSound && sameEvents && sameMix && before.project.seed === project.seed)
+      return { ...before, project, part, patch: pattern.patch };
     return {
       project,
       part,
+      patch: pattern.patch,
       events,
       program: {
         id: part.id,
         seed: partSeed(project.seed, part),
-        sound: sameSound ? before.program.sound : soundProgram(part.patch, project.modules, project.song, slides),
+        sound: sameSound ? before.program.sound : soundProgram(pattern.patch, project.modules, project.song, slides),
         events: sameEvents ? before.program.events : eventRows(events),
         mix: sameMix ? before.program.mix : mix,
       },

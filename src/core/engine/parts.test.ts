@@ -1,12 +1,16 @@
 import { describe, expect, test } from "vitest";
-import { makeProject, note } from "../../../tests/support/projects";
-import { peak } from "../../../tests/support/spectrum";
+import { loudness } from "../../../tests/support/loudness";
+import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
+import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { withModule } from "../patch/edit";
+import type { Module } from "../patch/kinds";
+import { whyNoSub, withCleanSub } from "../patch/layers";
 import type { Part, Project } from "../patch/project";
 import { partEvents, patternOf } from "../pattern/events";
 import { addPart, duplicatePart, editMix, followPart, movePart, ownPattern, removePart } from "../../state/partEdits";
 import { problemOfEdit } from "../patch/changeCheck";
 import { makeTable } from "../dsp/tables";
-import { compileProject } from "./compile";
+import { Compiler, compileProject } from "./compile";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
 import { renderNow } from "./render";
@@ -23,7 +27,7 @@ const db = (a: Float32Array, b: Float32Array): number => 20 * Math.log10(rms(a) 
 
 describe("a part that follows another", () => {
   test("plays its notes and chance, transposed and later, round the end of the loop", () => {
-    const follows = { part: first, semitones: 12, later: { num: 1, den: 16 } };
+    const follows = { part: first, semitones: 12, later: { num: 1, den: 16 }, linked: false };
     const p = followPart("b", follows)(layered);
     expect(eventsOf(p, 0).map((e) => [e.onTick, e.offTick, e.key])).toEqual([[0, 480, 57], [960, 1440, 60], [3600, 3840, 64]]); // prettier-ignore
     // 3600 + 240 is the end of the bar: it begins with it.
@@ -38,18 +42,18 @@ describe("a part that follows another", () => {
     // A fixed start makes both layers alike to the sample.
     const fixed = (p: Project): Project => ({ ...p, parts: p.parts.map((q) => ({ ...q, patch: { ...q.patch, modules: q.patch.modules.map((m) => (m.kind === "oscillator" ? { ...m, choices: { ...m.choices, start: "fixed" as const } } : m)) } })) }); // prettier-ignore
     expect(db(render(fixed(alike)), render(fixed(base)))).toBeCloseTo(6.0206, 2);
-    expect(db(render(fixed(followPart("b", { part: first, semitones: 7, later: null })(alike))), render(fixed(base)))).toBeCloseTo(3.01, 0); // prettier-ignore
+    expect(db(render(fixed(followPart("b", { part: first, semitones: 7, later: null, linked: false })(alike))), render(fixed(base)))).toBeCloseTo(3.01, 0); // prettier-ignore
   });
   test("must find one that plays its own pattern", () => {
     const refused = (change: (parts: readonly Part[]) => Part[]) => problemOfEdit(layered, { ...layered, parts: change(layered.parts) })?.reason; // prettier-ignore
-    const with_ = (i: number, part: string) => (parts: readonly Part[]) => parts.map((q, k) => (k === i ? { ...q, follows: { part, semitones: 0, later: null } } : q)); // prettier-ignore
+    const with_ = (i: number, part: string) => (parts: readonly Part[]) => parts.map((q, k) => (k === i ? { ...q, follows: { part, semitones: 0, later: null, linked: false } } : q)); // prettier-ignore
     expect(refused(with_(1, "b"))).toBe('there is no other part "b" to follow');
     expect(refused(with_(1, "gone"))).toBe('there is no other part "gone" to follow');
     expect(refused(with_(0, "b"))).toBe('"b" follows another part itself');
     expect(refused(with_(1, first))).toBeUndefined();
   });
   test("keeps what it played when the other goes, or when it is made its own", () => {
-    const follows = { part: first, semitones: 5, later: null };
+    const follows = { part: first, semitones: 5, later: null, linked: false };
     const p = followPart("b", follows)(layered);
     for (const edit of [removePart(first), ownPattern("b")]) {
       const after = edit(p);
@@ -106,4 +110,62 @@ test("parts are added, copied, moved and removed; eight at the most, one at the 
   const deep = duplicatePart("b", "c", true)(layered);
   expect(deep.parts.map((q) => q.follows?.part)).toEqual([undefined, first, first]);
   expect(problemOfEdit(layered, deep)).toBeNull();
+});
+
+describe("a clean sub", () => {
+  const saws = makeProject({
+    song: { tempoBpm: 120 },
+    notes: [note(0, 3600, 40)],
+    values: { "amp.level": -20, "filter.cutoff": 2000, "osc.unison": 3 },
+    amp: { attack: { unit: "ms", ms: 40 }, decay: { unit: "ms", ms: 150 }, sustain: 60 },
+  });
+  const ids = { part: "sub", filter: "split" };
+  const made = withCleanSub(saws, saws.parts[0]!.id, ids);
+
+  test("is a valid layer that follows, split at 150 Hz: its part keeps the highs, it the lows", () => {
+    expect(problemOfEdit(saws, made)).toBeNull();
+    expect(made.parts.map((p) => p.name)).toEqual(["Part 1", "Part 1 sub"]);
+    expect(eventsOf(made, 1)).toEqual(eventsOf(made, 0));
+    const at = (x: Float32Array) => spectrumDb(x.slice(12_000, 12_000 + 16_384));
+    const of = (p: Project, part?: string) => at(renderNow(compileProject(p, part), { sampleRate: RATE, bars: 1, tail: "cut" }).left); // prettier-ignore
+    const bin = (hz: number): number => Math.round((hz * 16_384) / RATE);
+    const [before, above, sub] = [of(saws), of(made, saws.parts[0]!.id), of(made, "sub")];
+    const low = 82.41;
+    expect(above(bin(low)) - before(bin(low))).toBeLessThan(-18);
+    expect(above(bin(10 * low)) - before(bin(10 * low))).toBeCloseTo(-3, 0);
+    expect(sub(bin(low))).toBeGreaterThan(above(bin(low)) + 15);
+    expect(sub(bin(10 * low))).toBeLessThan(sub(bin(low)) - 60);
+  });
+
+  test("together they are no louder than it was", () => {
+    const lufs = (p: Project): number => {
+      const { left, right } = renderNow(compileProject(p), { sampleRate: RATE, bars: 1, tail: "wrap" });
+      return loudness(left, right);
+    };
+    expect(lufs(made)).toBeLessThan(lufs(saws) + 0.1);
+    expect(lufs(made)).toBeGreaterThan(lufs(saws) - 5);
+  });
+
+  test("takes the envelope and the rule of playing along while it is linked", () => {
+    const slow = (p: Project): Project => ({
+      ...p,
+      parts: p.parts.map((q, i) => (i === 0 ? { ...q, patch: withModule(q.patch, AMP_ENVELOPE, (m) => ({ ...m, times: { ...m.times, attack: { unit: "ms", ms: 900 } } }) as Module) } : q)),
+    }); // prettier-ignore
+    const early = (p: Project): number => rms(renderNow(compileProject(p, "sub"), { sampleRate: RATE, bars: 1, tail: "cut" }).left.slice(4000, 9000)); // prettier-ignore
+    const alone = (p: Project): Project => ({ ...p, parts: p.parts.map((q) => (q.follows ? { ...q, follows: { ...q.follows, linked: false } } : q)) }); // prettier-ignore
+    expect(early(slow(made)) / early(made)).toBeLessThan(0.3);
+    expect(early(alone(slow(made))) / early(made)).toBeCloseTo(1, 2);
+    // Only the leader's envelope differs: the compiler works the layer out anew.
+    const compiler = new Compiler();
+    const [a, b] = [compiler.compile(made), compiler.compile(slow(made))];
+    expect(b.parts[1]!.sound).not.toBe(a.parts[1]!.sound);
+    expect(compiler.compile(slow(made)).parts[0]!.events).toBe(b.parts[0]!.events);
+  });
+
+  test("is refused with its reason where there is no room", () => {
+    const twice = withCleanSub(made, saws.parts[0]!.id, { part: "sub2", filter: "split2" });
+    expect(twice).toBe(made);
+    expect(whyNoSub(made, saws.parts[0]!.id)).toMatch(/two filters/);
+    expect(whyNoSub(made, "sub")).toMatch(/follows another part/);
+  });
 });

@@ -127,6 +127,87 @@ function rigging(): Part {
   };
 }
 
+/** The roots under the chords, in threes and twos of sixteenths; the last stroke leads on. */
+const WAKE_STROKES = [[0, 2, 0], [3, 2, 0], [6, 2, 12], [8, 2, 0], [11, 2, 0], [14, 2, 7]] as const; // prettier-ignore
+const WAKE_ROOTS = [38, 34, 41, 36] as const;
+
+/** A bass that is turned within itself, through the driven four-pole: one note at a time, gliding where they touch. */
+function wake(): Part {
+  const part = newPart("wake", "Wake");
+  const sixteenth = barTicks(METER) / 16;
+  return {
+    ...part,
+    mix: { ...part.mix, level: 0 },
+    notes: WAKE_ROOTS.flatMap((root, bar) =>
+      WAKE_STROKES.map(([step, steps, up], i): Note => ({
+        id: `w${bar + 1}-${i + 1}`,
+        startTick: bar * barTicks(METER) + step * sixteenth,
+        lengthTicks: steps * sixteenth,
+        key: root + up,
+        velocity: i % 2 === 0 ? 104 : 84,
+      })),
+    ),
+    patch: {
+      ...part.patch,
+      modules: [
+        ...part.patch.modules.map((m): Module => {
+          switch (m.kind) {
+            case "oscillator":
+              return { ...m, name: "Keel", values: { ...m.values, inner: 0.6, ratio: 2, level: -3 }, choices: { ...m.choices, wave: "sine" } };
+            case "filter":
+              return { ...m, values: { ...m.values, cutoff: 180, resonance: 38, drive: 9, keyFollow: 50 }, choices: { type: "ladder" } };
+            case "amp":
+              return { ...m, values: { ...m.values, level: -7 } };
+            case "playing":
+              return { ...m, choices: { ...m.choices, voices: "one", overlap: "restart" } };
+            case "envelope":
+              return envelope(m.id, m.name, [3, 260, 60], 70, 40);
+            default:
+              return m;
+          }
+        }),
+        envelope("thump", "Thump", [1, 150, 120], 0, 55),
+      ],
+      routes: [
+        newRoute("thump-turn", "thump", "osc.inner", 2.2),
+        newRoute("thump-cutoff", "thump", "filter.cutoff", 2.1),
+        ...part.patch.routes,
+      ],
+    },
+  };
+} // prettier-ignore
+
+/** A choir that follows the arpeggio an octave up, its lows taken away, its vowels drifting through the bars. */
+function mist(): Part {
+  const part = newPart("mist", "Mist");
+  return {
+    ...part,
+    mix: { ...part.mix, level: -6 },
+    follows: { part: "rigging", semitones: 12, later: { num: 3, den: 16 }, linked: false },
+    patch: {
+      ...part.patch,
+      modules: [
+        ...part.patch.modules.map((m): Module => {
+          switch (m.kind) {
+            case "oscillator":
+              return { ...m, name: "Voices", values: { ...m.values, unison: 4, detune: 18, width: 100, position: 10 }, choices: { ...m.choices, wave: "table" }, data: { ...m.data, table: "choir" } };
+            case "filter":
+              return { ...m, values: { ...m.values, cutoff: 600, resonance: 5 }, choices: { type: "hp24" } };
+            case "amp":
+              return { ...m, values: { ...m.values, level: -15 } };
+            case "envelope":
+              return envelope(m.id, m.name, [30, 300, 400], 50, 40);
+            default:
+              return m;
+          }
+        }),
+        { ...newShape("drift", "Drift"), times: { rate: { unit: "bars", bars: 4 } } },
+      ],
+      routes: [newRoute("drift-voices", "drift", "osc.position", 70), ...part.patch.routes],
+    },
+  };
+} // prettier-ignore
+
 /** The demo project under an id of the caller's. */
 export const demoProject = (id: string): Project => {
   const project = newProject(id, "Night Crossing", 20261);
@@ -139,6 +220,6 @@ export const demoProject = (id: string): Project => {
       swing: { percent: 54, grid: 16 },
       key: { tonic: 2, scale: "minor" },
     },
-    parts: [rigging()],
+    parts: [rigging(), wake(), mist()],
   };
 };

@@ -109,6 +109,8 @@ export interface Follow {
   readonly semitones: number;
   /** How much later it starts; null for together. Round the loop's end it goes on at its start. */
   readonly later: NoteValue | null;
+  /** Takes the envelope of the level and the rule of playing from that part, too. */
+  readonly linked: boolean;
 }
 
 export interface Part {

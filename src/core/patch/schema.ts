@@ -245,7 +245,12 @@ const mix = z.object({
   solo: z.boolean(),
 });
 const follows = z.nullable(
-  z.object({ part: partId, semitones: numberOf(PART_ROWS.semitones), later: z.nullable(noteValue) }),
+  z.object({
+    part: partId,
+    semitones: numberOf(PART_ROWS.semitones),
+    later: z.nullable(noteValue),
+    linked: z._default(z.boolean(), false),
+  }),
 );
 
 const part = z.object({

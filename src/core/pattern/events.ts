@@ -1,3 +1,4 @@
+import { patchHeard } from "../patch/layers";
 import { modulesOf } from "../patch/kinds";
 import { PLAYING, type Playing } from "../patch/kinds/playing";
 import { MAX_NOTES, MAX_PARTS, type Note, type Part, type Patch, type Song } from "../patch/project";
@@ -49,7 +50,8 @@ export type Pattern = Pick<Part, "id" | "notes" | "noteChord" | "arpeggio" | "pa
 
 /** What a part plays: its own pattern, or that of the part that it follows, by its own rule of playing. */
 export function patternOf(part: Part, parts: readonly Part[]): Pattern {
-  const { follows, patch } = part;
+  const { follows } = part;
+  const patch = patchHeard(part, parts);
   const other = follows && parts.find((p) => p.id === follows.part);
   if (!other) return part;
   const { id, notes, noteChord, arpeggio } = other;

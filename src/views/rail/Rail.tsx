@@ -6,6 +6,7 @@ import { NOTES_STRIP, PART_STRIP, type StripId } from "@/views/studio/viewStore"
 import { modulesOf } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import { whyNoSub, withCleanSub } from "@/core/patch/layers";
 import { MAX_PARTS, type Part } from "@/core/patch/project";
 import { addPart, duplicatePart, editMix, movePart, removePart } from "@/state/partEdits";
 import { newId } from "@/state/ids";
@@ -81,6 +82,15 @@ export function Rail() {
     },
     { text: "Duplicate", keys: "Ctrl D", why: locked ?? (full ? FULL : null), run: () => copy(part, false) },
     { text: "Layer: same pattern, own sound", why: locked ?? (full ? FULL : null), run: () => copy(part, true) },
+    {
+      text: "Clean sub: a sine under 150 Hz beside it",
+      why: locked ?? whyNoSub(workspace.store.getState().project, part.id),
+      run: () => {
+        const ids = { part: newId(), filter: newId() };
+        if (store.edit(`Give ${part.name} a clean sub`, (p) => withCleanSub(p, part.id, ids)))
+          show(ids.part, PART_STRIP);
+      },
+    },
     {
       text: "Move up",
       keys: "Alt ArrowUp",

@@ -35,7 +35,7 @@ describe("the timeline", () => {
 });
 
 describe("tracks of what is heard", () => {
-  const program = compileProject(demo);
+  const program = compileProject(demo, part.id);
   const heard = watchLoop(
     program,
     48_000,

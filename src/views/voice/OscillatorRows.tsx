@@ -60,7 +60,7 @@ export function OscillatorRows({ oscillator: o }: { oscillator: Oscillator }) {
       <PitchRows oscillator={o} />
       <BendRows oscillator={o} />
       <TurnRows oscillator={o} onChange={setData} />
-      <Group title="Unison" told={o.values.unison === 1 ? "one voice" : `${o.values.unison} voices`} open={o.values.unison > 1}>
+      <Group title="Unison" told={o.values.unison === 1 ? "one voice" : `${o.values.unison} voices`} open>
         <ModuleRow module={o} row={rows.unison} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
         <ModuleSelect module={o} choice={choices.stack} text={(s) => STACK_TEXT[s]} />
         <ModuleRow module={o} row={rows.detune} />

@@ -51,7 +51,7 @@ export function FollowSection() {
         options={[{ value: "", text: "its own" }, ...others.map((p) => ({ value: p.id, text: `that of ${p.name}` }))]}
         onChange={(id) =>
           id
-            ? set(`Follow ${parts.find((p) => p.id === id)?.name ?? ""}`, { semitones: 0, later: null, ...follows, part: id })
+            ? set(`Follow ${parts.find((p) => p.id === id)?.name ?? ""}`, { semitones: 0, later: null, linked: false, ...follows, part: id })
             : set("Play its own pattern", null)
         }
       />
@@ -65,6 +65,16 @@ export function FollowSection() {
             options={[{ value: "", text: "nothing" }, ...NOTE_VALUES.map((v) => ({ value: noteValueName(v), text: noteValueName(v) }))]}
             onChange={(name) => set("Set start", { ...follows, later: NOTE_VALUES.find((v) => noteValueName(v) === name) ?? null })}
           />
+          <div className="py-[3px]">
+            <Toggle
+              text="linked: its envelope and way of playing, too"
+              name="Linked"
+              on={follows.linked}
+              disabled={!editable}
+              title="The level's envelope, glides and bends are those of that part, as long as this is on"
+              onChange={(linked) => set(linked ? "Link to the part that is followed" : "Unlink", { ...follows, linked })}
+            />
+          </div>
           <button type="button" className="chip mt-1" disabled={!editable} title="Copies the pattern here, so that it can be changed" onClick={() => store.edit("Make the pattern its own", ownPattern(part.id))}>
             Make it its own
           </button>
