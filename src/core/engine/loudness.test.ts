@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { loudness } from "../../../tests/support/loudness";
+import { loudness } from "../measure/loudness";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
 import { newShape } from "../patch/defaults";
@@ -9,6 +9,7 @@ import { newModule } from "../patch/kinds/kind";
 import { NOISE } from "../patch/kinds/noise";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
+import { evenLevels } from "./even";
 import { renderNow } from "./render";
 
 const RATE = 48_000;
@@ -211,4 +212,28 @@ test("a source's level is heard in dB, and moved in percent of amplitude: one sh
   // Half-way up from silence in amplitude is -6.02 dB.
   const moved = { ...saw, modules: [half], routes: [{ source: "half", target: "osc.level" as const, amount: -100, amplitude: true }] }; // prettier-ignore
   expect(lufs(moved) - full).toBeCloseTo(-6.02, 1);
+});
+
+test("sources are made equally loud, at the mean power that they had; a silent one stays", () => {
+  const second = newModule(NOISE, "hiss", "Hiss", {});
+  const silent = { ...newModule(NOISE, "none", "None", {}), on: false };
+  const base = makeProject({ notes: [note(0, 3600, 48)], values: { "osc.level": -4 } });
+  const part = base.parts[0]!;
+  const p: Project = {
+    ...base,
+    parts: [
+      { ...part, patch: withSettings(withSource(withSource(part.patch, second), silent), { "hiss.level": -24 }) },
+    ],
+  };
+  const levels = evenLevels(p, part.id);
+  expect([...levels.keys()].sort()).toEqual(["hiss", "osc"]);
+  const alone = (id: string, level: number): number => {
+    const only = withSettings(p.parts[0]!.patch, { [`${id}.level`]: level });
+    const modules = only.modules.map((m) => (m.id !== id && ["osc", "hiss"].includes(m.id) ? { ...m, on: false } : m));
+    const { left, right } = renderNow(compileProject({ ...p, parts: [{ ...part, patch: { ...only, modules } }] }), { sampleRate: RATE, bars: 1, tail: "cut" }); // prettier-ignore
+    return loudness(left, right);
+  };
+  expect(alone("osc", levels.get("osc")!)).toBeCloseTo(alone("hiss", levels.get("hiss")!), 0);
+  const mean = 10 * Math.log10((10 ** (alone("osc", -4) / 10) + 10 ** (alone("hiss", -24) / 10)) / 2);
+  expect(alone("osc", levels.get("osc")!)).toBeCloseTo(mean, 0);
 });

@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { loudness } from "../../../tests/support/loudness";
+import { loudness } from "../measure/loudness";
 import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
 import { withModule } from "../patch/edit";

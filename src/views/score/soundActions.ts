@@ -1,5 +1,5 @@
 import { newOscillator, newPatch } from "@/core/patch/defaults";
-import { destinationsOf, withEffect, withSettingsOf, withSource, withoutSound } from "@/core/patch/edit";
+import { destinationsOf, withEffect, withModule, withSettingsOf, withSource, withoutSound } from "@/core/patch/edit";
 import { addressOfRow, kindOf, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
@@ -102,6 +102,28 @@ export function voiceActions({ workspace }: Studio, part: Part, editable: boolea
       text: "Paste a whole voice",
       why: locked ?? (clip ? null : "No voice was copied"),
       run: () => clip && put("Paste a voice", clip.patch),
+    },
+    {
+      text: "Make the sources equally loud",
+      why:
+        locked ??
+        (part.patch.modules.filter((m) => m.on && kindOf(m).role === "source").length > 1
+          ? null
+          : "There is one source only"),
+      // What measures them is loaded when it is asked for.
+      run: () =>
+        void import("@/core/engine/even").then(({ evenLevels }) => {
+          const levels = evenLevels(workspace.store.getState().project, part.id);
+          workspace.store.edit(
+            "Make the sources equally loud",
+            editPatch(part.id, (p) =>
+              [...levels].reduce(
+                (q, [id, level]) => withModule(q, id, (m) => ({ ...m, values: { ...m.values, level } }) as Module),
+                p,
+              ),
+            ),
+          );
+        }),
     },
     { text: "Empty the voice, keep the pattern", why: locked, run: () => put("Empty the voice", newPatch()) },
   ];

@@ -1,5 +1,5 @@
 /**
- * Loudness by ITU-R BS.1770-4: the two filters of its tables 1 and 2 for 48 kHz (written from memory; loudness.test.ts
+ * Loudness by ITU-R BS.1770-4: the two filters of its tables 1 and 2 for 48 kHz (written from memory; engine/loudness.test.ts
  * checks them against the standard's own test tone), mean square, sum of both sides. Ungated.
  */
 const SHELF = { b: [1.53512485958697, -2.69169618940638, 1.19839281085285], a: [-1.69065929318241, 0.73248077421585] };
