@@ -2,7 +2,19 @@ import { writeFile } from "node:fs/promises";
 import { writeWav } from "@/core/format/wav";
 import { midiOf } from "../support/midi";
 import { parseMidi } from "midi-file";
-import { downloaded, expect, forget, openStudio, recording, rms, saved, slider, test, typeValue } from "./studio";
+import {
+  downloaded,
+  expect,
+  forget,
+  openStudio,
+  recording,
+  rms,
+  saved,
+  slider,
+  soloRigging,
+  test,
+  typeValue,
+} from "./studio";
 
 test("a MIDI file comes in with its tempo and meter, and one undo brings all back", async ({ studio: page }, info) => {
   await openStudio(page);
@@ -89,6 +101,7 @@ test("lanes of an arpeggio: hits spread by number, velocities drawn across, froz
   studio: page,
 }) => {
   await openStudio(page);
+  await soloRigging(page);
   await page.getByRole("button", { name: /^Arpeggio/ }).click();
   await page.getByRole("tab", { name: /^Play/ }).click();
   await typeValue(page, "Even hits", "4");

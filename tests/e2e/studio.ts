@@ -112,3 +112,7 @@ export function strength(x: Float32Array, hz: number, sampleRate: number): numbe
   for (const v of x) [a, b] = [v + c * a - b, a];
   return (2 * Math.sqrt(a * a + b * b - c * a * b)) / x.length;
 }
+
+/** Lets the demo's arpeggio be heard alone. */
+export const soloRigging = (page: Page): Promise<void> =>
+  page.getByRole("button", { name: "Solo Rigging", exact: true }).click();

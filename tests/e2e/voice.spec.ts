@@ -65,7 +65,7 @@ test("sources side by side: heard alone, compared with how they were, copied, ev
   await page.getByLabel("Wave of Oscillator", { exact: true }).selectOption("sine");
   await page.getByRole("button", { name: "+ oscillator" }).click();
   const second = page.getByRole("region", { name: "Oscillator 2" });
-  await second.getByLabel("Wave of Oscillator 2").selectOption("sine");
+  await second.getByLabel("Wave of Oscillator 2", { exact: true }).selectOption("sine");
   await second.getByRole("slider", { name: "Octave", exact: true }).press("ArrowUp");
   await expect.poll(async () => (await heard(page))(440)).toBeGreaterThan(0.02);
   await page.getByRole("button", { name: "Hear Oscillator alone" }).click();

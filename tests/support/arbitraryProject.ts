@@ -126,7 +126,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       noise: moduleOf(NOISE, "noise", plain),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
-      modulators: fc.tuple(moduleOf(ENVELOPE, "env", plain), moduleOf(ENVELOPE, "env2", plain), shapeNamed("shape"), shapeNamed("shape2"), gate),
+      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate),
       second: fc.boolean(),
       cables: fc.constantFrom<readonly (readonly [string, string])[]>(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],

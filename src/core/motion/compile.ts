@@ -52,12 +52,49 @@ export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
     period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
     phase: s.values.phase / 360,
     smoothingSec: s.values.smoothing / 1000,
+    once: s.choices.restart === "triggers" || s.choices.restart === "once",
     triggers: s.choices.restart === "triggers" ? s.data.triggers : [],
   };
 }
 
 /** The least that smooths the jumps of a gate that a bar cuts short. */
 const GATE_SMOOTHING_SEC = 0.001;
+
+/** An envelope that starts with the song, the bar or triggers, as a shape that all notes share: its stages once, or its loop. */
+export function sharedEnvelopeProgram(e: Envelope, base: TimeBase): CompiledShape {
+  const { restart, loop } = e.choices;
+  const sec = (span: Envelope["times"]["attack"]): number => spanMs(span, base) / 1000;
+  const { delay, attack, hold, decay } = e.times;
+  const sustain = e.values.sustain / 100;
+  const { attackCurve, decayCurve } = e.values;
+  const around = loop === "all";
+  // What loops sets out from where it ends; a decay that loops alone is at full at once.
+  const stages: [sec: number, to: number, tension: number][] = [
+    ...(loop === "none" ? [[sec(delay), 0, 0] as [number, number, number]] : []),
+    ...(loop === "decay" ? [] : [[sec(attack), 1, attackCurve], [sec(hold), 1, 0]] as [number, number, number][]),
+    [sec(decay), sustain, decayCurve],
+  ]; // prettier-ignore
+  const period = Math.max(
+    1e-4,
+    stages.reduce((sum, [length]) => sum + length, 0),
+  );
+  const points = [{ x: 0, y: loop === "decay" ? 1 : around ? sustain : 0, tension: stages[0]![2] }];
+  let at = 0;
+  stages.forEach(([length, to], i) => {
+    at += length;
+    points.push({ x: i === stages.length - 1 ? 1 : Math.min(1, at / period), y: to, tension: stages[i + 1]?.[2] ?? 0 });
+  });
+  return {
+    curve: compileCurve(points),
+    restart: restart === "note" ? "song" : restart,
+    synced: false,
+    period,
+    phase: 0,
+    smoothingSec: GATE_SMOOTHING_SEC,
+    once: loop === "none",
+    triggers: restart === "triggers" ? e.data.triggers : [],
+  };
+}
 
 /** A gate as a shape that all notes share. */
 export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
@@ -72,6 +109,7 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
     period: stepLength * g.data.steps.length,
     phase: 0,
     smoothingSec: GATE_SMOOTHING_SEC,
+    once: false,
     triggers: [],
   };
 }
@@ -141,7 +179,13 @@ export class MotionCompiler {
   private sourcePerNote(id: string): boolean {
     const m = this.modules.get(id);
     if (m?.kind === "gate") return false;
+    if (m?.kind === "envelope") return !this.isShared(m);
     return m?.kind === "shape" ? !isSharedShape(m.choices.restart) : true;
+  }
+
+  /** Whether all notes share an envelope; the one that shapes the level is each note's own. */
+  private isShared(m: Envelope): boolean {
+    return m.choices.restart !== "note" && m.id !== this.levelEnvelope;
   }
 
   private slot(shared: boolean): Ref {
@@ -156,7 +200,9 @@ export class MotionCompiler {
     const out = this.slot(!this.sourcePerNote(id));
     this.written.set(key, out);
     const m = this.modules.get(id);
-    if (m?.kind === "envelope") this.envelope(m, out);
+    if (m?.kind === "envelope" && this.isShared(m))
+      this.ops.push({ type: "shape", id, out, shape: sharedEnvelopeProgram(m, this.base), moved: null, cycles: null });
+    else if (m?.kind === "envelope") this.envelope(m, out);
     else if (m?.kind === "shape") this.shape(m, out);
     else if (m?.kind === "gate")
       this.ops.push({ type: "shape", id, out, shape: gateProgram(m, this.base), moved: null, cycles: null });

@@ -399,3 +399,75 @@ test("what nothing needs is not compiled; what nothing moves is a constant", () 
   expect(motion.voice.map((o) => o.id).sort()).toEqual([AMP_ENVELOPE, "idle"]);
   expect(motion.uses.filter((u) => u.form === "plain").every((u) => typeof u.value === "object")).toBe(true);
 });
+
+describe("where an envelope starts", () => {
+  const stages = (restart: string, loop = "none", triggers: readonly number[] = []): Module => {
+    const made = newEnvelope("env", "Env");
+    const ms = (n: number) => ({ unit: "ms", ms: n }) as const;
+    return {
+      ...made,
+      values: { ...made.values, sustain: 20, decayCurve: 0 },
+      choices: { restart, loop } as typeof made.choices,
+      times: { delay: ms(20), attack: ms(40), hold: ms(30), decay: ms(200), release: ms(50) },
+      data: { triggers },
+    };
+  };
+  // Straight lines between the corners, from the stages as they are set.
+  const line = (sec: number): number =>
+    sec < 0.02
+      ? 0
+      : sec < 0.06
+        ? (sec - 0.02) / 0.04
+        : sec < 0.09
+          ? 1
+          : sec < 0.29
+            ? 1 - (0.8 * (sec - 0.09)) / 0.2
+            : 0.2;
+  const moved = (env: Module): Made => ({ ...one, notes: [note(0, 3840, 60, 127), note(960, 480, 64, 127)], song: { tempoBpm: 120 }, modules: [env], routes: [{ source: "env", target: "filter.resonance", amount: 100 }], values: { "filter.resonance": 0 } }); // prettier-ignore
+  const value = (env: Module, index: number, sec: number): number => at(ofAddress(moved(env), "filter.resonance")[index]!, sec) / 100; // prettier-ignore
+
+  test.each([0.01, 0.05, 0.08, 0.15, 0.28, 0.4])("each note has its own; one of the bar is shared: %d s", (sec) => {
+    for (const index of [0, 1]) expect(value(stages("note"), index, sec)).toBeCloseTo(line(sec), 1);
+    expect(value(stages("bar"), 0, sec)).toBeCloseTo(line(sec), 1);
+    // The second note starts a beat later, when the bar's has run down.
+    expect(value(stages("bar"), 1, sec)).toBeCloseTo(0.2, 2);
+  });
+
+  test("at triggers it starts again, whatever notes do", () => {
+    const env = stages("triggers", "none", [960, 2880]);
+    expect(value(env, 0, 0.5 + 0.15)).toBeCloseTo(line(0.15), 1);
+    expect(value(env, 0, 1.5 + 0.05)).toBeCloseTo(line(0.05), 1);
+    expect(value(env, 1, 0.15)).toBeCloseTo(line(0.15), 1);
+    // Before the first trigger the last one of the pass before has run down.
+    expect(value(env, 0, 0.2)).toBeCloseTo(0.2, 2);
+  });
+
+  test("a loop that all notes share keeps its time: attack, hold and decay again and again", () => {
+    const env = stages("song", "all");
+    // 270 ms a cycle, from the sustain up.
+    for (const cycle of [1, 4]) {
+      expect(value(env, 0, cycle * 0.27 + 0.02)).toBeCloseTo(0.6, 1);
+      expect(value(env, 0, cycle * 0.27 + 0.055)).toBeCloseTo(1, 1);
+      expect(value(env, 0, cycle * 0.27 + 0.17)).toBeCloseTo(0.6, 1);
+    }
+  });
+
+  test("a note's loop, looked up and integrated, is the same to the last cycle", () => {
+    for (const loop of ["decay", "all"]) {
+      const env = stages("note", loop);
+      const plain = ofAddress(moved(env), "filter.resonance")[0]!;
+      // A route that moves nothing makes it integrate.
+      const made = moved(env);
+      const integrated = ofAddress({ ...made, routes: [...made.routes!, { source: "velocity", target: "env.decay", amount: 1e-9 }] }, "filter.resonance")[0]!; // prettier-ignore
+      for (const sec of [0.05, 0.2, 0.33, 0.61, 1.13, 1.7]) expect(at(integrated, sec)).toBeCloseTo(at(plain, sec), 0);
+    }
+  });
+
+  test("the level's envelope starts with each note, whatever it says", () => {
+    const p = makeProject({ ...one, notes: [note(0, 900, 60), note(1920, 900, 60)] });
+    const part = p.parts[0]!;
+    const modules = part.patch.modules.map((m) => (m.id === AMP_ENVELOPE ? ({ ...m, choices: { restart: "bar", loop: "none" } } as Module) : m)); // prettier-ignore
+    const render = (q: typeof p): Float32Array => renderNow(compileProject(q), { sampleRate: RATE, bars: 1, tail: "cut" }).left; // prettier-ignore
+    expect(render({ ...p, parts: [{ ...part, patch: { ...part.patch, modules } }] })).toEqual(render(p));
+  });
+});

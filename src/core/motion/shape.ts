@@ -12,6 +12,8 @@ export interface CompiledShape {
   readonly phase: number;
   /** Seconds in which a jump has settled to 95 %; 0 does not smooth. */
   readonly smoothingSec: number;
+  /** Whether it runs through once after each restart and then stands at its end. */
+  readonly once: boolean;
   /** Ticks of the pass at which it runs through once, in order; empty for other restarts. */
   readonly triggers: readonly number[];
 }
@@ -57,7 +59,7 @@ function lastUpTo(rising: readonly number[], value: number): number {
 
 /** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1. */
 export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
-  shape.restart === "triggers" ? Math.min(1, cycles) : wrap(cycles);
+  shape.once ? Math.min(1, cycles) : wrap(cycles);
 
 /** Phase 0 to 1 of a shape that all notes share. */
 export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {
@@ -68,5 +70,5 @@ export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFr
 /** Phase of a shape that starts with its note: cycling, or once through and then held at 1. */
 export function notePhase(shape: CompiledShape, ticks: number, sec: number): number {
   const phase = (shape.synced ? ticks : sec) / shape.period + shape.phase;
-  return shape.restart === "once" ? Math.min(1, phase) : wrap(phase);
+  return shape.once ? Math.min(1, phase) : wrap(phase);
 }

@@ -62,7 +62,7 @@ describe("tracks of what is heard", () => {
       parts: [{ ...part, patch: { ...part.patch, modules: part.patch.modules.map((m) => (m.kind === "shape" ? { ...m, values: { ...m.values, phase: 90 } } : m)) } }, ...demo.parts.slice(1)],
     }; // prettier-ignore
     const watched = [{ addresses: ["filter.cutoff", "osc.pitch"], sources: ["pluck", "swell"] }] as const;
-    const changed = compileProject(edited);
+    const changed = compileProject(edited, part.id);
     const after = watchLoop(changed, 48_000, watched, 2048);
     const same = (of: (w: typeof after, p: typeof changed) => ReturnType<typeof valueTracks>): boolean =>
       sameTracks(of(heard, program), of(after, changed));

@@ -1,4 +1,6 @@
+import * as z from "../zod";
 import { row } from "../row";
+import { triggersSchema } from "./shape";
 import { defineKind, type ModuleOf, type TimeRow } from "./kind";
 
 const stage = (label: string, ms: number): TimeRow => ({
@@ -13,7 +15,10 @@ const stage = (label: string, ms: number): TimeRow => ({
 const bendRow = (label: string, given: number) =>
   row({ label, unit: "%", min: -100, max: 100, default: given, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 50 } }); // prettier-ignore
 
-/** Rises from 0 to 1, falls to its sustain, and to 0 when the key is let go; starts with each note. */
+/**
+ * Rises from 0 to 1, falls to its sustain, and to 0 when the key is let go. Where all notes share it, routes do not move its
+ * times and curves.
+ */
 export const ENVELOPE = defineKind({
   kind: "envelope",
   label: "Envelope",
@@ -27,11 +32,13 @@ export const ENVELOPE = defineKind({
     releaseCurve: bendRow("Release curve", 50),
   },
   choices: {
+    /** With each note; or with the song, each bar or at triggers, for all notes together: then nothing lets it go. */
+    restart: { label: "Starts", options: ["note", "song", "bar", "triggers"], default: "note" },
     /** What runs again and again while the key is held. */
     loop: { label: "Loops", options: ["none", "decay", "all"], default: "none" },
   },
   times: { delay: stage("Delay", 0), attack: stage("Attack", 2), hold: stage("Hold", 0), decay: stage("Decay", 200), release: stage("Release", 120) },
-  data: {},
+  data: { triggers: z._default(z.readonly(triggersSchema), []) },
 }); // prettier-ignore
 
 export type Envelope = ModuleOf<typeof ENVELOPE>;

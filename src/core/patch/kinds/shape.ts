@@ -20,7 +20,8 @@ export const pointsSchema = z.readonly(
 
 /** Triggers that a shape holds at the most. */
 export const MAX_TRIGGERS = 4096;
-const triggers = z
+/** Ticks at which a modulator is triggered, in order. */
+export const triggersSchema = z
   .listOf(z.whole(0, MAX_TICK), 0, MAX_TRIGGERS)
   .check(z.refine((t) => t.every((v, i) => i === 0 || v > t[i - 1]!), "triggers must be in order of time"));
 
@@ -56,7 +57,7 @@ export const SHAPE = defineKind({
   data: {
     points: pointsSchema,
     /** Places of the song at which it runs through once, in ticks and in order, where it restarts with triggers. */
-    triggers: z._default(z.readonly(triggers), []),
+    triggers: z._default(z.readonly(triggersSchema), []),
   },
 }); // prettier-ignore
 

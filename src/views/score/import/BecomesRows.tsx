@@ -1,8 +1,10 @@
 import { modulesOf } from "@/core/patch/kinds";
+import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import { NOTE_VALUES, noteValueName, type NoteValue } from "@/core/time/noteValue";
 import { SelectRow } from "@/ui/Select";
 import { usePart } from "@/views/studio/studio";
+import { shapesLevel } from "../stripList";
 import { BECOMES_TEXT, type Becomes } from "./rhythmEdits";
 
 const STEPS = NOTE_VALUES.filter((v) => v.num / v.den <= 1 / 4 && v.num / v.den >= 1 / 64);
@@ -21,7 +23,12 @@ export function BecomesRows({
   shapeId: string | null;
   onChange: (next: { becomes: Becomes; step: NoteValue; shapeId: string | null }) => void;
 }) {
-  const shapes = modulesOf(usePart().patch.modules, SHAPE);
+  const { patch } = usePart();
+  // The envelope of the level is each note's own.
+  const triggered = [
+    ...modulesOf(patch.modules, SHAPE),
+    ...modulesOf(patch.modules, ENVELOPE).filter((m) => !shapesLevel(patch, m.id)),
+  ];
   return (
     <>
       <SelectRow
@@ -43,9 +50,9 @@ export function BecomesRows({
       {becomes === "triggers" && (
         <SelectRow
           label="Triggers"
-          name="Shape that is triggered"
+          name="What is triggered"
           value={shapeId ?? ""}
-          options={[{ value: "", text: "a new shape" }, ...shapes.map((m) => ({ value: m.id, text: m.name }))]}
+          options={[{ value: "", text: "a new shape" }, ...triggered.map((m) => ({ value: m.id, text: m.name }))]}
           onChange={(id) => onChange({ becomes, step, shapeId: id || null })}
         />
       )}

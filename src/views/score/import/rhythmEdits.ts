@@ -2,6 +2,7 @@ import type { CurvePoint } from "@/core/curve/curve";
 import { simplifyTo } from "@/core/curve/simplify";
 import { newGate, newShape } from "@/core/patch/defaults";
 import { modulesOf } from "@/core/patch/kinds";
+import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import type { Note, Part, Project } from "@/core/patch/project";
 import { lanesOfSteps, stepsOfHits, triggersOf, type Hit } from "@/core/pattern/fromRhythm";
@@ -21,7 +22,7 @@ export const BECOMES_TEXT: Readonly<Record<Becomes, string>> = {
   notes: "notes",
   gate: "a gate",
   steps: "steps of the arpeggio",
-  triggers: "triggers of a shape",
+  triggers: "triggers of a shape or an envelope",
   shape: "a shape of its level",
 };
 
@@ -34,7 +35,7 @@ export interface Rhythm {
   readonly step: NoteValue;
   /** Levels of equal pieces of its length, the loudest 1; null for what has none. */
   readonly levels: ArrayLike<number> | null;
-  /** The shape that takes its triggers; null makes one. */
+  /** The shape or envelope that takes its triggers; null makes a shape. */
   readonly shapeId: string | null;
 }
 
@@ -63,6 +64,8 @@ export function rhythmEdit(becomes: Becomes, rhythm: Rhythm, part: Part, project
     case "triggers": {
       const triggers = triggersOf(hits.map((h) => h.tick));
       const id = rhythm.shapeId;
+      if (id !== null && modulesOf(part.patch.modules, ENVELOPE).some((m) => m.id === id))
+        return { edit: editModule(part.id, ENVELOPE, id, (m) => ({ ...m, choices: { ...m.choices, restart: "triggers" }, data: { triggers } })), strip: { kind: "module", id } };
       if (id !== null && modulesOf(part.patch.modules, SHAPE).some((m) => m.id === id))
         return { edit: editModule(part.id, SHAPE, id, (m) => ({ ...m, choices: { restart: "triggers" }, data: { ...m.data, triggers } })), strip: { kind: "module", id } };
       const made = newShape(newId(), name);

@@ -102,8 +102,8 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
   );
 }
 
-/** Where a shape is triggered, and how it comes by that. */
-function Triggers({ shape }: { shape: Shape }) {
+/** Where a shape or an envelope is triggered, and how it comes by that. */
+function Triggers({ shape }: { shape: Shape | Envelope }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
@@ -114,7 +114,9 @@ function Triggers({ shape }: { shape: Shape }) {
   const set = (label: string, ticks: readonly number[]): void =>
     void store.edit(
       `${label} of ${shape.name}`,
-      editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } })),
+      shape.kind === "shape"
+        ? editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
+        : editModule(part.id, ENVELOPE, shape.id, (m) => ({ ...m, data: { triggers: ticks } })),
     );
   return (
     <div className="mt-1 flex flex-wrap items-center gap-1">
@@ -135,6 +137,18 @@ function Triggers({ shape }: { shape: Shape }) {
   ); // prettier-ignore
 }
 
+const STARTS_TEXT: Record<Envelope["choices"]["restart"], string> = {
+  note: "each note",
+  song: "with the song",
+  bar: "each bar",
+  triggers: "at triggers",
+};
+const STARTS_TITLES: Record<Envelope["choices"]["restart"], string> = {
+  note: "Each note has its own, and lets it go",
+  song: "All notes share it; it starts with the loop",
+  bar: "All notes share it; it starts with each bar",
+  triggers: "All notes share it; it starts at each trigger",
+};
 const LOOP_TEXT: Record<Envelope["choices"]["loop"], string> = {
   none: "nothing",
   decay: "its decay",
@@ -174,7 +188,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
         <p className="text-[12px] text-ink2">
           {shapesLevel(part.patch, envelope.id)
             ? "envelope of every note's level"
-            : `envelope, starts with each note, decay ${formatSpan(decay)}`}
+            : `envelope, starts ${envelope.choices.restart === "note" ? "with each note" : STARTS_TEXT[envelope.choices.restart]}, decay ${formatSpan(decay)}`}
         </p>
       </div>
       <section>
@@ -194,6 +208,18 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
           ]}
           onChange={changeUnit}
         />
+        {!shapesLevel(part.patch, envelope.id) && (
+          <>
+            <ModuleChoice
+              module={envelope}
+              choice={ENVELOPE.choices.restart}
+              text={(r) => STARTS_TEXT[r]}
+              title={(r) => STARTS_TITLES[r]}
+              shown
+            />
+            {envelope.choices.restart === "triggers" && <Triggers shape={envelope} />}
+          </>
+        )}
         <ModuleChoice module={envelope} choice={ENVELOPE.choices.loop} text={(l) => LOOP_TEXT[l]} shown />
       </section>
       <section>
