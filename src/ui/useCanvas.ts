@@ -36,9 +36,26 @@ export interface Surface {
   readonly palette: Palette;
 }
 
-function surfaceOf(canvas: HTMLCanvasElement): Surface | null {
+/** The colours and the font as they were settled last: asking for them lays the page out. They change with the theme alone. */
+let settled: { readonly palette: Palette; readonly font: string } | null = null;
+
+function settle(canvas: HTMLCanvasElement): NonNullable<typeof settled> {
+  if (settled) return settled;
+  const style = getComputedStyle(canvas);
+  const palette = Object.fromEntries(
+    NAMES.map((n) => [n, style.getPropertyValue(`--${n}`).trim()]),
+  ) as unknown as Palette;
+  settled = { palette, font: `500 11px ${style.fontFamily}` };
+  return settled;
+}
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+function surfaceOf(canvas: HTMLCanvasElement, { width, height }: Size): Surface | null {
   const g = canvas.getContext("2d");
-  const { clientWidth: width, clientHeight: height } = canvas;
   if (!g || width === 0 || height === 0) return null;
   const ratio = window.devicePixelRatio || 1;
   const w = Math.round(width * ratio);
@@ -49,11 +66,8 @@ function surfaceOf(canvas: HTMLCanvasElement): Surface | null {
   }
   g.setTransform(ratio, 0, 0, ratio, 0, 0);
   g.clearRect(0, 0, width, height);
-  const style = getComputedStyle(canvas);
-  const palette = Object.fromEntries(
-    NAMES.map((n) => [n, style.getPropertyValue(`--${n}`).trim()]),
-  ) as unknown as Palette;
-  g.font = `500 11px ${style.fontFamily}`;
+  const { palette, font } = settle(canvas);
+  g.font = font;
   return { g, width, height, palette };
 }
 
@@ -61,8 +75,10 @@ function surfaceOf(canvas: HTMLCanvasElement): Surface | null {
 export function useCanvas(paint: (surface: Surface) => void): (canvas: HTMLCanvasElement | null) => void {
   const canvas = useRef<HTMLCanvasElement | null>(null);
   const latest = useRef(paint);
+  // Asked of the canvas at every painting, its size would have the page laid out again and again.
+  const size = useRef<Size>({ width: 0, height: 0 });
   const draw = useCallback(() => {
-    const surface = canvas.current && surfaceOf(canvas.current);
+    const surface = canvas.current && surfaceOf(canvas.current, size.current);
     if (surface) latest.current(surface);
   }, []);
   useEffect(() => {
@@ -71,22 +87,30 @@ export function useCanvas(paint: (surface: Surface) => void): (canvas: HTMLCanva
   }, [paint, draw]);
   useEffect(() => {
     const theme = window.matchMedia("(prefers-color-scheme: dark)");
-    const attribute = new MutationObserver(draw);
+    const turn = (): void => {
+      settled = null;
+      draw();
+    };
+    const attribute = new MutationObserver(turn);
     attribute.observe(document.documentElement, { attributes: true, attributeFilter: ["data-theme"] });
-    theme.addEventListener("change", draw);
-    void document.fonts.ready.then(draw);
+    theme.addEventListener("change", turn);
+    void document.fonts.ready.then(turn);
     return () => {
       attribute.disconnect();
-      theme.removeEventListener("change", draw);
+      theme.removeEventListener("change", turn);
     };
   }, [draw]);
   return useCallback(
     (element: HTMLCanvasElement | null) => {
       canvas.current = element;
       if (!element) return;
-      const sizes = new ResizeObserver(draw);
+      const measure = (): void => {
+        size.current = { width: element.clientWidth, height: element.clientHeight };
+        draw();
+      };
+      const sizes = new ResizeObserver(measure);
       sizes.observe(element);
-      draw();
+      measure();
       return () => {
         canvas.current = null;
         sizes.disconnect();

@@ -3,6 +3,7 @@ import { partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import type { Address } from "@/core/patch/address";
+import { useSlowly } from "@/ui/useSlowly";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { mark, useHeard, usePart, usePattern, useProject } from "@/views/studio/studio";
 import { chordLabels, heardAddresses, modulatorsOf, type StripInfo, modulatorColour } from "./stripList";
@@ -43,6 +44,9 @@ function useStill(tracks: readonly Track[]): readonly Track[] {
   return tracks;
 }
 
+/** So many events are drawn some times a second while they are edited; their editor keeps up with the hand. */
+const MANY_EVENTS = 400;
+
 function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
@@ -61,17 +65,18 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
         : partEvents(pattern, song, seed),
     [isNotes, notes, pattern, song, seed],
   );
+  const shown = useSlowly(events, events.length > MANY_EVENTS);
   const labels = useMemo(() => (isNotes ? chordLabels(notes, song) : []), [isNotes, notes, song]);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };
       paintGrid(s, t, song.meter, Infinity);
-      paintEvents(s, t, events, pitchRange(events.map((e) => e.key), 1), isNotes ? s.palette.notes : s.palette.rhythm, isNotes ? 14 : 0); // prettier-ignore
+      paintEvents(s, t, shown, pitchRange(shown.map((e) => e.key), 1), isNotes ? s.palette.notes : s.palette.rhythm, isNotes ? 14 : 0); // prettier-ignore
       s.g.fillStyle = s.palette.ink2;
       s.g.font = s.g.font.replace("500", "600");
       for (const label of labels) s.g.fillText(label.text, tickToX(t, label.tick) + 6, 12);
     },
-    [timeline, song.meter, events, isNotes, labels],
+    [timeline, song.meter, shown, isNotes, labels],
   );
   const what = isNotes
     ? `${events.length} notes, ${labels.map((l) => l.text).join(", ")}`

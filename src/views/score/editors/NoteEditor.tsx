@@ -23,7 +23,7 @@ import { CHORD_ROW_HEIGHT, ChordRow } from "./ChordRow";
 import { EditorFrame } from "./EditorFrame";
 import { KeyColumn, Starts, VelocityLane } from "./NoteEditorParts";
 import { noteActions } from "./noteActions";
-import { paintRoll, VELOCITY_HEIGHT } from "./notePaint";
+import { paintRoll, StillPicture, VELOCITY_HEIGHT } from "./notePaint";
 import { rowsOf, scrolled, shows, usedRows, type Rows } from "./noteRows";
 import { hitNote, keyAt, moveRoll, pressRoll, releaseRoll, type Px, type RollEdit, type RollRules, type RollView } from "./noteDrag"; // prettier-ignore
 
@@ -46,6 +46,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   const keyLock = useView((v) => v.keyLock);
   const fold = useView((v) => v.foldRows);
   const [ghosts, setGhosts] = useState(true);
+  const [still] = useState(() => new StillPicture());
   const [size, sizeRef] = useSize();
   const [view, setView] = useState<{ readonly rows: Rows; readonly scrolled: boolean }>(() => ({
     rows: rowsOf(part.notes),
@@ -213,9 +214,9 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
         height: s.height - VELOCITY_HEIGHT,
       };
       const frame = from && to ? { from, to } : null;
-      paintRoll(s, v, { notes: part.notes, selected, others, song, frame });
+      paintRoll(s, v, { notes: part.notes, selected, others, song, frame }, still);
     },
-    [timeline, shownKeys, song, part.notes, selected, others, from, to],
+    [timeline, shownKeys, song, part.notes, selected, others, from, to, still],
   );
   const canvas = useCanvas(paint);
 
