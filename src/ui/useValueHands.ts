@@ -31,6 +31,7 @@ export function useStableValue(value: HandledValue): HandledValue {
       step: (...args) => latest.current.step(...args),
       type: (typed) => latest.current.type(typed),
       reset: () => latest.current.reset(),
+      more: () => latest.current.more?.() ?? [],
     }),
     [norm, text, origin, now, min, max, spoken, travelPx],
   );
@@ -58,6 +59,8 @@ export interface HandledValue {
   /** Why the text cannot be read; null when it was taken. */
   type(text: string): string | null;
   reset(): void;
+  /** What else its menu offers. */
+  readonly more?: () => readonly MenuEntry[];
 }
 
 /** Pixels of a drag that cross the whole scale. */
@@ -170,6 +173,7 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
             () => begin(),
           ),
       },
+      ...(value.more?.() ?? []),
     ];
   };
 

@@ -77,9 +77,9 @@ test("sources side by side: heard alone, compared with how they were, copied, ev
   await second.getByRole("slider", { name: "Octave", exact: true }).press("ArrowUp");
   await expect.poll(async () => (await heard(page))(880)).toBeGreaterThan(0.02);
   await second.getByRole("button", { name: "as kept" }).focus();
-  await page.keyboard.down("Space");
+  await page.keyboard.down("Enter");
   await expect.poll(async () => (await heard(page))(880)).toBeLessThan(1e-3);
-  await page.keyboard.up("Space");
+  await page.keyboard.up("Enter");
   await expect.poll(async () => (await heard(page))(880)).toBeGreaterThan(0.02);
   // Its values go to the first one.
   await second.getByRole("button", { name: "What can be done with Oscillator 2" }).click();
@@ -93,7 +93,7 @@ test("sources side by side: heard alone, compared with how they were, copied, ev
   await page.getByRole("menuitem", { name: "Set on all oscillators" }).click();
   // By keyboard alone: another way, and gone.
   await page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter" }).focus();
-  await page.keyboard.press("Space");
+  await page.keyboard.press("Enter");
   await expect(page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter" })).toHaveAttribute(
     "aria-checked",
     "true",

@@ -8,7 +8,7 @@ import { FILTER_TEXT } from "../score/stripList";
 
 /**
  * Which source goes through what: a line each, with a knot where it ends. Knots are set and taken away by a click, or by
- * Space where they have the focus. Sources that are off are thin, filters that are off are named so.
+ * Enter where they have the focus. Sources that are off are thin, filters that are off are named so.
  */
 export function RouteMap() {
   const { store } = useStudio().workspace;

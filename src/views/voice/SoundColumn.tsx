@@ -17,19 +17,20 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
   const solo = useView((v) => v.soloSource === module.id);
   const kept = useView((v) => v.kept[module.id]);
   const comparing = useView((v) => v.comparing === module.id);
-  const actions = soundActions(studio, part, module, editable);
-  const [onOff] = actions;
+  // What was copied counts when the menu opens.
+  const actions = () => soundActions(studio, part, module, editable);
+  const [onOff] = actions();
   const source = kindOf(module).role === "source";
   return (
     <section
       aria-label={module.name}
       data-module={module.id}
       className={`flex min-h-0 min-w-0 flex-col border-r border-line ${module.on ? "" : "bg-paper"}`}
-      onContextMenu={menuOf(module.name, () => actions)}
+      onContextMenu={menuOf(module.name, actions)}
       onKeyDown={(e) => {
         // Keys on a value or a list are theirs.
         if (e.target instanceof Element && e.target.closest("[role=slider], select, input, summary, [role=application]")) return;
-        runKeyed(actions, e);
+        runKeyed(actions(), e);
       }}
     >
       <header className="flex items-center gap-1 px-2.5 pt-1.5">
@@ -50,7 +51,7 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
             onChange={(on) => studio.view.setState({ soloSource: on ? module.id : null })}
           />
         )}
-        <MenuButton label={`What can be done with ${module.name}`} text="…" entries={() => actions} />
+        <MenuButton label={`What can be done with ${module.name}`} text="…" entries={actions} />
       </header>
       <p className="flex items-center justify-between gap-1 px-2.5 text-[11px] text-ink2">
         <span className="truncate">{told}</span>
@@ -68,12 +69,12 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
               type="button"
               aria-pressed={comparing}
               className={`cursor-pointer px-1 ${comparing ? "bg-heard text-sheet" : "underline"}`}
-              title="Hold, by mouse or Space, to hear it as it was kept"
+              title="Hold, by mouse or Enter, to hear it as it was kept"
               onPointerDown={() => studio.view.setState({ comparing: module.id })}
               onPointerUp={() => studio.view.setState({ comparing: null })}
               onPointerLeave={() => studio.view.setState({ comparing: null })}
               onKeyDown={(e) => {
-                if (e.key !== " " && e.key !== "Enter") return;
+                if (e.key !== "Enter") return;
                 e.preventDefault();
                 e.stopPropagation();
                 if (!e.repeat) studio.view.setState({ comparing: module.id });

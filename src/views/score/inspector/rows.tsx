@@ -7,7 +7,7 @@ import type { Part, Route } from "@/core/patch/project";
 import { moved, toNorm, type Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
 import { editPatch, setField } from "@/state/edits";
-import { LOCKED, menuOf } from "@/ui/menu";
+import { LOCKED } from "@/ui/menu";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
@@ -46,25 +46,24 @@ export function ModuleRow({
   const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
   const { label } = kindOf(module);
   return (
-    <div
-      onFocusCapture={() => row.move && view.setState({ address })}
-      onContextMenu={menuOf(row.label, () => [
-        { text: "Back to its default", keys: "Backspace", why: editable ? null : LOCKED, run: () => set(row.default) },
-        {
-          text: `Set on all ${label.toLowerCase()}s`,
-          why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
-          run: () =>
-            store.edit(
-              `Set ${row.label.toLowerCase()} on all ${label.toLowerCase()}s`,
-              editPatch(part.id, (p) => withValueOnAll(p, module.kind, key, values[key]!)),
-            ),
-        },
-      ])}
-    >
+    <div onFocusCapture={() => row.move && view.setState({ address })}>
       <ValueRow
         label={row.label}
         kind={colourOf(module)}
-        value={parameterValue(row, values[key]!, set, text)}
+        value={{
+          ...parameterValue(row, values[key]!, set, text),
+          more: () => [
+            {
+              text: `Set on all ${label.toLowerCase()}s`,
+              why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
+              run: () =>
+                store.edit(
+                  `Set ${row.label.toLowerCase()} on all ${label.toLowerCase()}s`,
+                  editPatch(part.id, (p) => withValueOnAll(p, module.kind, key, values[key]!)),
+                ),
+            },
+          ],
+        }}
         hint={row.hint}
         disabled={!editable}
         reach={reach ?? reachOf(part, row, address, values[key]!)}
