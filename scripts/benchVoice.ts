@@ -14,13 +14,12 @@ const WIDE = 7;
 const SEMITONES = [0, 12, 7] as const;
 
 type Change = { values?: Record<string, number>; choices?: Record<string, string>; data?: Partial<Oscillator["data"]> };
-const changed = <M extends Module>(m: M, { values, choices, data }: Change): M =>
-  ({
-    ...m,
-    values: { ...m.values, ...values },
-    choices: { ...m.choices, ...choices },
-    data: { ...m.data, ...data },
-  });
+const changed = <M extends Module>(m: M, { values, choices, data }: Change): M => ({
+  ...m,
+  values: { ...m.values, ...values },
+  choices: { ...m.choices, ...choices },
+  data: { ...m.data, ...data },
+});
 
 const base = stack();
 const basePart = base.parts[0]!;

@@ -19,7 +19,7 @@ const HALVES = 256;
 const WAVE_ROOM = 8200 * 4;
 const FRAMES_ROOM = 2 * WAVE_ROOM + 4096;
 const BENT_GROUP = 2080 + 416 + 4 * LANE;
-const BENT_ROOM = 8 * WAVE_ROOM + 1792 + 8192;
+const BENT_ROOM = 8 * WAVE_ROOM + 1792 + 192 + 8192;
 const SPEC_BYTES = 112;
 const NOTHING = -1;
 

@@ -201,7 +201,7 @@ function mist(): Part {
               return m;
           }
         }),
-        { ...newShape("drift", "Drift"), times: { rate: { unit: "bars", bars: 4 } } },
+        { ...newShape("drift", "Drift"), choices: { restart: "song" }, times: { rate: { unit: "bars", bars: 4 } } },
       ],
       routes: [newRoute("drift-voices", "drift", "osc.position", 70), ...part.patch.routes],
     },

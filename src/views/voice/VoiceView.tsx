@@ -35,7 +35,10 @@ export function VoiceView() {
     return () => view.setState({ voiceOpen: false, soloSource: null, comparing: null });
   }, [view]);
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_216px] grid-rows-[minmax(0,7fr)_minmax(0,4fr)] [grid-template-areas:'top_top''bottom_side'] xl:grid-cols-[minmax(0,1fr)_264px] xl:[grid-template-areas:'top_side''bottom_side']">
+    <div
+      key={part.id}
+      className="grid h-full grid-cols-[minmax(0,1fr)_216px] grid-rows-[minmax(0,7fr)_minmax(0,4fr)] [grid-template-areas:'top_top''bottom_side'] xl:grid-cols-[minmax(0,1fr)_264px] xl:[grid-template-areas:'top_side''bottom_side']"
+    >
       <div className="grid min-h-0 grid-rows-[auto_auto_minmax(0,1fr)] [grid-area:top]">
         <VoiceHead />
         <RouteMap />

@@ -1,7 +1,7 @@
 // Oscillators whose wave is bent, or whose phase is turned by another sound: four voices side by side, at four times the
 // sample rate. First the phase is bent, then the wave is read, then its value is bent.
 import { LANES, SEGMENT, exp2, exp2x4 } from "./common";
-import { frameLevel, levelBits, spread, waveAt } from "./frames";
+import { frame0, frame1, frameLevel, levelBits, locate, spread, waveAt, weight0, weight1 } from "./frames";
 import { down, downWide } from "./halfband";
 import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, pulseScale, setGains, setRatios } from "./oscillator";
 
@@ -76,7 +76,9 @@ const LEFTS: usize = WAVES + 768;
 const LEFT_STEPS: usize = WAVES + 1024;
 const RIGHTS: usize = WAVES + 1280;
 const RIGHT_STEPS: usize = WAVES + 1536;
-const SUMS: usize = WAVES + 1792;
+/** What the two waves of each lane hold where they were blended of four corners: both places and the level. */
+const HELD: usize = WAVES + 1792;
+const SUMS: usize = HELD + 4 * 48;
 
 /** log2 of the harmonics' limit, as a share of the sample rate: what folds at four times the rate stays far above. */
 const LIMIT: f64 = 0;
@@ -234,14 +236,14 @@ function bendValue(type: i32, x: v128, amount: v128, memory: usize): v128 {
 /** Both bends of the phase, and the wave there. */
 // @ts-ignore: decorator
 @inline
-function valueAt(type1: i32, type2: i32, p: v128, a1: v128, a2: v128, waves: v128, ends: v128, moved: bool, way: v128, sizes: v128): v128 {
+function valueAt(type1: i32, type2: i32, p: v128, a1: v128, a2: v128, waves: v128, ends: v128, moved: bool, weight: v128, other: v128, sizes: v128): v128 {
   let x = p;
   if (type1 != NONE && type1 < MIRROR) x = bendPhase(type1, x, a1);
   if (type2 != NONE && type2 < MIRROR) x = bendPhase(type2, x, a2);
-  let y = readWave(waves, ends, moved, way, sizes, x);
+  let y = readWave(waves, ends, moved, weight, other, sizes, x);
   if (type1 == MIRROR || type2 == MIRROR) {
     const back = f32x4.sub(f32x4.splat(1), f32x4.abs(f32x4.sub(f32x4.add(x, x), f32x4.splat(1))));
-    const z = readWave(waves, ends, moved, way, sizes, back);
+    const z = readWave(waves, ends, moved, weight, other, sizes, back);
     y = f32x4.add(y, f32x4.mul(type1 == MIRROR ? a1 : a2, f32x4.sub(z, y)));
   }
   return y;
@@ -249,10 +251,10 @@ function valueAt(type1: i32, type2: i32, p: v128, a1: v128, a2: v128, waves: v12
 
 // @ts-ignore: decorator
 @inline
-function readWave(waves: v128, ends: v128, moved: bool, way: v128, sizes: v128, p: v128): v128 {
+function readWave(waves: v128, ends: v128, moved: bool, weight: v128, other: v128, sizes: v128, p: v128): v128 {
   const y = read4(waves, sizes, p);
   if (!moved) return y;
-  return f32x4.add(y, f32x4.mul(way, f32x4.sub(read4(ends, sizes, p), y)));
+  return f32x4.add(f32x4.mul(weight, y), f32x4.mul(other, read4(ends, sizes, p)));
 }
 
 // @ts-ignore: decorator
@@ -275,6 +277,7 @@ export function oscillateBent(
 ): void {
   const sums = room + SUMS;
   memory.fill(sums, 0, 8192);
+  for (let i: usize = 0; i < 4 * 48; i += 24) store<f64>(room + HELD + i, NaN);
   for (let s = 0; s < segmentCount; s++) bentSegment(spec, group, room, gain, log2Tuning, rows, rowBytes, segments + <usize>s * SEGMENT, starts);
   // Down to the sample rate, and each voice to where it is poured from.
   for (let side: usize = 0; side < 2; side++) {
@@ -310,6 +313,7 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
   const perFrame = 1.0 / <f64>length;
   let waves = i32x4.splat(0), ends = waves, sizes = f32x4.splat(1024), innerWaves = waves, innerSizes = sizes;
   let moved = false;
+  let weights = f32x4.splat(1), weightSteps = f32x4.splat(0), others = weightSteps, otherSteps = weightSteps;
   let sounding = i32x4.splat(0);
   for (let v = 0; v < LANES; v++) {
     const start = load<i32>(starts + (<usize>v << 2));
@@ -376,9 +380,43 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
     const level = frameLevel(top + Math.log2(faster), LIMIT);
     const x0 = rowValue(r, load<i32>(spec + AT_PLACE), 0), x1 = rowValue(e, load<i32>(spec + AT_PLACE), 0);
     const y0 = rowValue(r, load<i32>(spec + AT_PLACE_Y), 0), y1 = rowValue(e, load<i32>(spec + AT_PLACE_Y), 0);
-    const wave = waveAt(table, level, x0, y0, square, room + <usize>(2 * v) * ROOM);
-    const ending = x0 == x1 && y0 == y1 ? wave : waveAt(table, level, x1, y1, square, room + <usize>(2 * v + 1) * ROOM);
-    if (wave != ending) moved = true;
+    let wave: usize = 0, ending: usize = 0;
+    let w0: f32 = 1, w1: f32 = 1, e0: f32 = 0, e1: f32 = 0;
+    if (square) {
+      // Of a place that moves, the wave at the end of a segment is the one at the start of the next.
+      wave = cornerWave(room, v, table, level, x0, y0, 0);
+      ending = wave;
+      if (x0 != x1 || y0 != y1) {
+        ending = cornerWave(room, v, table, level, x1, y1, wave);
+        w1 = 0;
+        e1 = 1;
+      }
+    } else {
+      locate(table, level, x0);
+      wave = frame0;
+      ending = frame1;
+      w0 = weight0;
+      e0 = weight1;
+      locate(table, level, x1);
+      if (frame0 == wave && (frame1 == ending || ending == wave)) {
+        ending = frame1;
+        w1 = weight0;
+        e1 = weight1;
+      } else {
+        // It passes a frame: from the wave at the start to that at the end.
+        wave = waveAt(table, level, x0, 0, false, room + <usize>(2 * v) * ROOM);
+        ending = waveAt(table, level, x1, 0, false, room + <usize>(2 * v + 1) * ROOM);
+        w0 = 1;
+        w1 = 0;
+        e0 = 0;
+        e1 = 1;
+      }
+    }
+    if (e0 != 0 || e1 != 0) moved = true;
+    weights = laneF(weights, v, w0);
+    weightSteps = laneF(weightSteps, v, (w1 - w0) * <f32>perFrame);
+    others = laneF(others, v, e0);
+    otherSteps = laneF(otherSteps, v, (e1 - e0) * <f32>perFrame);
     waves = lane(waves, v, <i32>wave);
     ends = lane(ends, v, <i32>ending);
     sizes = f32x4.convert_i32x4_s(lane(i32x4.trunc_sat_f32x4_s(sizes), v, 1 << levelBits(table, level)));
@@ -429,12 +467,13 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
     // Bringing the rate down delays a sound by 2 x 3.187 + 2.112 + 1 frames: the wave is read nine and a half ahead.
     let ahead = i32x4.add(i32x4.mul(increment, i32x4.splat(9)), i32x4.shr_s(increment, 1));
     const aheadStep = i32x4.add(i32x4.mul(slope, i32x4.splat(9)), i32x4.shr_s(slope, 1));
-    let a1 = a10, a2 = a20, pm = pm0, amount = in0, fb = fb0, ring = ring0, hole = holeShare, way = zero;
+    let a1 = a10, a2 = a20, pm = pm0, amount = in0, fb = fb0, ring = ring0, hole = holeShare, weight = weights, other = others;
     let pmLast = v128.load(group + TAPS), ringLast = v128.load(group + TAPS, 16);
     for (let i = 0; i < length; i++) {
       a1 = f32x4.add(a1, a11);
       a2 = f32x4.add(a2, a21);
-      way = f32x4.add(way, per);
+      weight = f32x4.add(weight, weightSteps);
+      other = f32x4.add(other, otherSteps);
       const frame = from + (i >> 2);
       const within = f32x4.splat(<f32>((i & 3) + 1) * <f32>0.25);
       let q = i32x4.add(phase, ahead);
@@ -457,11 +496,11 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
       }
       if (turns || inners || feeds) q = i32x4.add(q, turned(cycles));
       const p = unsigned(q);
-      let y = valueAt(type1, type2, p, a1, a2, waves, ends, moved, way, sizes);
+      let y = valueAt(type1, type2, p, a1, a2, waves, ends, moved, weight, other, sizes);
       if (pulse) {
         hole = f32x4.add(hole, holeStep);
         const behind = f32x4.sub(p, hole);
-        y = f32x4.sub(y, valueAt(type1, type2, f32x4.sub(behind, f32x4.floor(behind)), a1, a2, waves, ends, moved, way, sizes));
+        y = f32x4.sub(y, valueAt(type1, type2, f32x4.sub(behind, f32x4.floor(behind)), a1, a2, waves, ends, moved, weight, other, sizes));
       }
       if (syncs) {
         // Where the cycle begins anew the wave jumps: the corner is smoothed over two frames (two-point polynomial).
@@ -471,8 +510,8 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
           const forward = i32x4.gt_s(passed, i32x4.splat(0));
           const length1 = f32x4.mul(f32x4.convert_i32x4_s(passed), f32x4.splat(PER_CYCLE));
           const since = f32x4.min(f32x4.max(f32x4.div(v128.bitselect(p, f32x4.sub(p, one), forward), length1), zero), one);
-          const last = valueAt(type1, type2, almost, a1, a2, waves, ends, moved, way, sizes);
-          const first = valueAt(type1, type2, zero, a1, a2, waves, ends, moved, way, sizes);
+          const last = valueAt(type1, type2, almost, a1, a2, waves, ends, moved, weight, other, sizes);
+          const first = valueAt(type1, type2, zero, a1, a2, waves, ends, moved, weight, other, sizes);
           const jump = v128.and(wraps, v128.bitselect(f32x4.sub(first, last), f32x4.sub(last, first), forward));
           const left = f32x4.sub(one, since), half = f32x4.splat(0.5);
           waiting = f32x4.add(waiting, f32x4.mul(jump, f32x4.mul(half, f32x4.mul(since, since))));
@@ -512,6 +551,29 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
   }
   if (turns) v128.store(group + TAPS, v128.load(pmTap + (<usize>(to - 1) << 4)));
   if (rings) v128.store(group + TAPS, v128.load(ringTap + (<usize>(to - 1) << 4)), 16);
+}
+
+/** The wave between four corners: one that a lane holds already, or blended in its room that is not `kept`. */
+function cornerWave(room: usize, v: i32, table: usize, level: i32, x: f64, y: f64, kept: usize): usize {
+  for (let slot = 0; slot < 2; slot++) {
+    const held = room + HELD + <usize>(v * 48 + slot * 24);
+    if (load<f64>(held) == x && load<f64>(held, 8) == y && load<i32>(held, 16) == level) return room + <usize>(2 * v + slot) * ROOM;
+  }
+  const slot = kept == room + <usize>(2 * v) * ROOM ? 1 : 0;
+  const held = room + HELD + <usize>(v * 48 + slot * 24);
+  store<f64>(held, x);
+  store<f64>(held, y, 8);
+  store<i32>(held, level, 16);
+  return waveAt(table, level, x, y, true, room + <usize>(2 * v + slot) * ROOM);
+}
+
+// @ts-ignore: decorator
+@inline
+function laneF(x: v128, v: i32, value: f32): v128 {
+  if (v == 0) return f32x4.replace_lane(x, 0, value);
+  if (v == 1) return f32x4.replace_lane(x, 1, value);
+  if (v == 2) return f32x4.replace_lane(x, 2, value);
+  return f32x4.replace_lane(x, 3, value);
 }
 
 // @ts-ignore: decorator

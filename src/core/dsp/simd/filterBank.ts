@@ -471,7 +471,9 @@ function meanTanh(memory: usize, x: v128): v128 {
   const way = f32x4.sub(x, before);
   const rise = f32x4.add(f32x4.sub(f32x4.abs(x), f32x4.abs(before)), f32x4.sub(high, low));
   const near = f32x4.lt(f32x4.abs(way), f32x4.splat(0.03));
-  return v128.bitselect(tanh4(f32x4.mul(f32x4.add(x, before), f32x4.splat(0.5))), f32x4.div(rise, way), near);
+  const mean = f32x4.div(rise, way);
+  if (!v128.any_true(near)) return mean;
+  return v128.bitselect(tanh4(f32x4.mul(f32x4.add(x, before), f32x4.splat(0.5))), mean, near);
 }
 
 /**

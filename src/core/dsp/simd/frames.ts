@@ -22,30 +22,62 @@ export function levelBits(table: usize, level: i32): i32 {
   return load<i32>(table + LEVELS_AT + (<usize>level << 3), 4);
 }
 
-/** Address of a level of the wave at a place of 0 to 100 %: the frame itself where it stands on one, else made in `out`. */
-export function waveAt(table: usize, level: i32, x: f64, y: f64, square: bool, out: usize): usize {
+/** What `locate` and `weigh` found: the frames on both sides of a place, and how much of each; four at the corners of a square. */
+export let frame0: usize = 0;
+export let frame1: usize = 0;
+let frame2: usize = 0;
+let frame3: usize = 0;
+export let weight0: f32 = 0;
+export let weight1: f32 = 0;
+let weight2: f32 = 0;
+let weight3: f32 = 0;
+
+/** Finds the frames beside a place of 0 to 100 % and their weights; the second has none where the place is on the first. */
+export function locate(table: usize, level: i32, x: f64): void {
   const frames = load<i32>(table);
   const bytes = load<i32>(table, 4);
-  const offset = load<i32>(table + LEVELS_AT + (<usize>level << 3));
-  const base = <usize>load<i32>(table, 8) + offset;
-  const alike = <usize>load<i32>(table, 12);
-  const count = (1 << levelBits(table, level)) + 1;
-  if (square) return cornersAt(base, bytes, alike, x, y, count, out);
   const place = Math.max(0, Math.min(100, x)) * 0.01 * <f64>(frames - 1);
   const i = min(<i32>place, frames - 1);
-  const b = <f32>(place - <f64>i);
-  const from = base + <usize>(i * bytes);
-  if (b < <f32>1e-5 || i == frames - 1) return from;
+  const b = i == frames - 1 ? <f32>0 : <f32>(place - <f64>i);
+  frame0 = <usize>load<i32>(table, 8) + load<i32>(table + LEVELS_AT + (<usize>level << 3)) + <usize>(i * bytes);
+  frame1 = frame0 + bytes;
+  if (b < <f32>1e-5) {
+    frame1 = frame0;
+    weight0 = 1;
+    weight1 = 0;
+    return;
+  }
   const a = <f32>1.0 - b;
   // As loud between two frames as on them: what two sounds add up to depends on how alike they are.
-  const gain = <f32>1.0 / sqrt<f32>(max<f32>(<f32>0.05, a * a + b * b + <f32>2.0 * a * b * load<f32>(alike + (<usize>i << 2))));
-  const wa = f32x4.splat(a * gain), wb = f32x4.splat(b * gain);
-  const to = from + bytes;
-  for (let k: usize = 0; k < <usize>count << 2; k += 16) v128.store(out + k, f32x4.add(f32x4.mul(v128.load(from + k), wa), f32x4.mul(v128.load(to + k), wb)));
+  const alike = load<f32>(<usize>load<i32>(table, 12) + (<usize>i << 2));
+  const gain = <f32>1.0 / sqrt<f32>(max<f32>(<f32>0.05, a * a + b * b + <f32>2.0 * a * b * alike));
+  weight0 = a * gain;
+  weight1 = b * gain;
+}
+
+/** Address of a level of the wave at a place: the frame itself where it stands on one, else made in `out`. */
+export function waveAt(table: usize, level: i32, x: f64, y: f64, square: bool, out: usize): usize {
+  const count = (1 << levelBits(table, level)) + 1;
+  if (square) {
+    weigh(table, level, x, y);
+    blendCorners(count, out);
+    return out;
+  }
+  locate(table, level, x);
+  if (frame1 == frame0) return frame0;
+  const wa = f32x4.splat(weight0), wb = f32x4.splat(weight1);
+  for (let k: usize = 0; k < <usize>count << 2; k += 16) v128.store(out + k, f32x4.add(f32x4.mul(v128.load(frame0 + k), wa), f32x4.mul(v128.load(frame1 + k), wb)));
   return out;
 }
 
-function cornersAt(base: usize, bytes: i32, alike: usize, x: f64, y: f64, count: i32, out: usize): usize {
+/** Finds the four corners of a square and their weights at two places of 0 to 100 %. */
+function weigh(table: usize, level: i32, x: f64, y: f64): void {
+  const bytes = load<i32>(table, 4);
+  const alike = <usize>load<i32>(table, 12);
+  frame0 = <usize>load<i32>(table, 8) + load<i32>(table + LEVELS_AT + (<usize>level << 3));
+  frame1 = frame0 + bytes;
+  frame2 = frame1 + bytes;
+  frame3 = frame2 + bytes;
   const right = <f32>(Math.max(0, Math.min(100, x)) * 0.01), up = <f32>(Math.max(0, Math.min(100, y)) * 0.01);
   const a = (<f32>1 - right) * (<f32>1 - up), b = right * (<f32>1 - up), c = (<f32>1 - right) * up, d = right * up;
   let power: f32 = 0;
@@ -56,14 +88,19 @@ function cornersAt(base: usize, bytes: i32, alike: usize, x: f64, y: f64, count:
       power += wi * wj * load<f32>(alike + (<usize>(4 * i + j) << 2));
     }
   const gain = <f32>1.0 / sqrt<f32>(max<f32>(<f32>0.05, power));
-  const wa = f32x4.splat(a * gain), wb = f32x4.splat(b * gain), wc = f32x4.splat(c * gain), wd = f32x4.splat(d * gain);
+  weight0 = a * gain;
+  weight1 = b * gain;
+  weight2 = c * gain;
+  weight3 = d * gain;
+}
+
+function blendCorners(count: i32, out: usize): void {
+  const wa = f32x4.splat(weight0), wb = f32x4.splat(weight1), wc = f32x4.splat(weight2), wd = f32x4.splat(weight3);
   for (let k: usize = 0; k < <usize>count << 2; k += 16) {
-    const from = base + k;
-    const low = f32x4.add(f32x4.mul(v128.load(from), wa), f32x4.mul(v128.load(from + bytes), wb));
-    const high = f32x4.add(f32x4.mul(v128.load(from + 2 * bytes), wc), f32x4.mul(v128.load(from + 3 * bytes), wd));
+    const low = f32x4.add(f32x4.mul(v128.load(frame0 + k), wa), f32x4.mul(v128.load(frame1 + k), wb));
+    const high = f32x4.add(f32x4.mul(v128.load(frame2 + k), wc), f32x4.mul(v128.load(frame3 + k), wd));
     v128.store(out + k, f32x4.add(low, high));
   }
-  return out;
 }
 
 /** log2 of the harmonics' limit at twice the rate: what lies above it and folds back stays above 20 kHz. */
@@ -136,19 +173,50 @@ export function oscillateFrames(
       const inc0 = exp2(log2a) * 2147483648.0;
       const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 2147483648.0;
       const ahead0 = -<i32>(<i64>(inc0 * DELAY)), ahead1 = -<i32>(<i64>(inc1 * DELAY));
-      const a = waveAt(table, level, x, y, square, room);
-      if (x == x1 && y == y1) {
-        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, a, bits, ahead0, ahead1, 1, 1, true, left, right, from << 1, to << 1);
+      const still = x == x1 && y == y1;
+      if (still && (square || count > 4)) {
+        // Many voices read a wave that is blended once.
+        const wave = waveAt(table, level, x, y, square, room);
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, wave, bits, ahead0, ahead1, 1, 1, true, left, right, from << 1, to << 1);
+      } else if (square) {
+        weigh(table, level, x, y);
+        const a = weight0, b = weight1, c = weight2, d = weight3;
+        weigh(table, level, x1, y1);
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame0, bits, ahead0, ahead1, a, weight0, false, left, right, from << 1, to << 1);
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame1, bits, ahead0, ahead1, b, weight1, false, left, right, from << 1, to << 1);
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame2, bits, ahead0, ahead1, c, weight2, false, left, right, from << 1, to << 1);
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame3, bits, ahead0, ahead1, d, weight3, true, left, right, from << 1, to << 1);
       } else {
-        const b = waveAt(table, level, x1, y1, square, room + ROOM);
-        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, a, bits, ahead0, ahead1, 1, 0, false, left, right, from << 1, to << 1);
-        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, b, bits, ahead0, ahead1, 0, 1, true, left, right, from << 1, to << 1);
+        locate(table, level, x);
+        const a = frame0, b = frame1, wa = weight0, wb = weight1;
+        if (!still) locate(table, level, x1);
+        // Each frame goes straight from what it had at the start to what it has at the end.
+        const endA = frame0 == a ? weight0 : frame1 == a ? weight1 : <f32>0;
+        const endB = b == a ? <f32>0 : frame0 == b ? weight0 : frame1 == b ? weight1 : <f32>0;
+        addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, a, bits, ahead0, ahead1, wa, endA, false, left, right, from << 1, to << 1);
+        if (b != a) addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, b, bits, ahead0, ahead1, wb, endB, false, left, right, from << 1, to << 1);
+        if (frame0 != a && frame0 != b) addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame0, bits, ahead0, ahead1, 0, weight0, false, left, right, from << 1, to << 1);
+        if (frame1 != frame0 && frame1 != a && frame1 != b) addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame1, bits, ahead0, ahead1, 0, weight1, false, left, right, from << 1, to << 1);
+        moveOn(lane, count, inc0, inc1, lane + RATIOS, ratios1, (to - from) << 1);
       }
       if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
       if (width1 != width) memory.copy(lane + GAINS, lane + GAINS_END, 136);
     }
   }
   halve(wide, halves, scratch);
+}
+
+/** Moves the phases of a stack on, as `addStack` does where it is told to. */
+function moveOn(lane: usize, count: i32, inc0: f64, inc1: f64, ratios0: usize, ratios1: usize, length: i32): void {
+  const glide = ratios0 != ratios1 || inc0 != inc1;
+  const grown = (length * (length - 1)) >> 1;
+  for (let u = 0; u < count; u++) {
+    const first = inc0 * load<f64>(ratios0 + (<usize>u << 3));
+    const inc = <i32>(<i64>first);
+    const slope = glide ? <i32>(<i64>((inc1 * load<f64>(ratios1 + (<usize>u << 3)) - first) / <f64>length)) : 0;
+    const at = lane + (<usize>u << 2);
+    store<i32>(at, load<i32>(at) + inc * length + slope * grown);
+  }
 }
 
 // @ts-ignore: decorator
