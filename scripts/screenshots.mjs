@@ -70,6 +70,11 @@ try {
   await day.keyboard.up("b");
   await day.keyboard.press("Escape");
   await day.keyboard.press("Control+z");
+  await day.getByRole("button", { name: "Wake sine" }).click();
+  await day.getByRole("region", { name: "Route map" }).waitFor();
+  await day.getByRole("slider", { name: "Cutoff" }).focus();
+  await day.getByText("moved by 1").waitFor();
+  await take(day, "voice");
   await day.getByRole("link", { name: "Shelf" }).click();
   await day.getByRole("table").waitFor();
   await take(day, "shelf");
@@ -85,6 +90,14 @@ try {
   await night.getByRole("tab", { name: /^Gate/ }).click();
   await loaded(night);
   await take(night, "score-lane-night");
+  // Four sources side by side: added here, for the picture.
+  await night.getByRole("button", { name: "Mist wave" }).click();
+  for (const source of ["oscillator", "noise", "sub"])
+    await night.getByRole("button", { name: `+ ${source}`, exact: true }).click();
+  await night.getByRole("combobox", { name: "Wave of Oscillator", exact: true }).selectOption("corners");
+  await night.getByRole("slider", { name: "Position" }).first().focus();
+  await night.getByText("moved by 1").waitFor();
+  await take(night, "voice-night");
 } finally {
   await browser.close();
   server.stop();
