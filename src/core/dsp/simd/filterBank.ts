@@ -273,66 +273,85 @@ export function ladder(
   memory: usize, log2Rate: f32, rows: usize, rowBytes: i32, cutoffAt: i32, resonanceAt: i32, driveAt: i32, apartAt: i32,
   segments: usize, segmentCount: i32, bus: usize,
 ): void {
+  const right = memory + LADDER_SIDE;
+  const one = f32x4.splat(1), half = f32x4.splat(0.5);
+  let l1 = v128.load(memory), l2 = v128.load(memory, 16), l3 = v128.load(memory, 32), l4 = v128.load(memory, 48);
+  let r1 = v128.load(right), r2 = v128.load(right, 16), r3 = v128.load(right, 32), r4 = v128.load(right, 48);
   for (let s = 0; s < segmentCount; s++) {
     const at = segments + <usize>s * SEGMENT;
     const start = rows + <usize>(load<i32>(at) * rowBytes);
     const end = rows + <usize>(load<i32>(at, 4) * rowBytes);
     const from = load<i32>(at, 8), to = load<i32>(at, 12);
     const per = f32x4.splat(<f32>1.0 / <f32>(to - from));
-    for (let side: usize = 0; side < 2; side++) {
-      const apart = f32x4.splat(side == 0 ? <f32>-1.0 / <f32>24.0 : <f32>1.0 / <f32>24.0);
-      const own = memory + side * LADDER_SIDE;
-      const half = f32x4.splat(log2Rate + 1);
-      const c0 = f32x4.add(valueAt(start, cutoffAt, 0), f32x4.mul(apart, valueAt(start, apartAt, 0)));
-      const c1 = f32x4.add(valueAt(end, cutoffAt, 0), f32x4.mul(apart, valueAt(end, apartAt, 0)));
-      const g0 = prewarp(f32x4.sub(c0, half)), g1 = prewarp(f32x4.sub(c1, half));
-      const one = f32x4.splat(1);
-      let G = f32x4.div(g0, f32x4.add(one, g0));
-      const dG = f32x4.mul(f32x4.sub(f32x4.div(g1, f32x4.add(one, g1)), G), per);
-      const scale = f32x4.splat(LOOP * <f32>0.01);
-      let k = f32x4.mul(scale, valueAt(start, resonanceAt, 0));
-      const dk = f32x4.mul(f32x4.sub(f32x4.mul(scale, valueAt(end, resonanceAt, 0)), k), per);
-      const perDb = f32x4.splat(<f32>0.16609640474436813);
-      let gain = exp2x4(f32x4.mul(perDb, valueAt(start, driveAt, 0)));
-      const dGain = f32x4.mul(f32x4.sub(exp2x4(f32x4.mul(perDb, valueAt(end, driveAt, 0))), gain), per);
-      let s1 = v128.load(own), s2 = v128.load(own, 16), s3 = v128.load(own, 32), s4 = v128.load(own, 48);
-      for (let i = from; i < to; i++) {
-        G = f32x4.add(G, dG);
-        k = f32x4.add(k, dk);
-        gain = f32x4.add(gain, dGain);
-        const frame = bus + side * SIDE + (<usize>i << 4);
-        const x = v128.load(frame);
-        const keepG = f32x4.sub(one, G), G2 = f32x4.mul(G, G);
-        const solved = f32x4.div(one, f32x4.add(one, f32x4.mul(k, f32x4.mul(G2, G2))));
-        // Half of what resonance takes from the lows is given back.
-        const lift = f32x4.mul(f32x4.mul(gain, f32x4.splat(ROOM)), f32x4.add(one, f32x4.mul(k, f32x4.splat(0.5))));
-        // Louder by drive is made softer behind the poles by its root: as loud as it was, about.
-        const lower = f32x4.div(f32x4.splat(<f32>1.0 / ROOM), f32x4.sqrt(gain));
-        let first = f32x4.splat(0), second = first;
-        for (let n = 0; n < 2; n++) {
-          const input = f32x4.mul(n == 0 ? upFirst(own + 64, x) : upSecond(own + 64, x), lift);
-          const sum = f32x4.mul(keepG, f32x4.add(s4, f32x4.mul(G, f32x4.add(s3, f32x4.mul(G, f32x4.add(s2, f32x4.mul(G, s1)))))));
-          const u = tanh4(f32x4.mul(f32x4.sub(input, f32x4.mul(k, sum)), solved));
-          const v1 = f32x4.mul(G, f32x4.sub(u, s1)), y1 = f32x4.add(v1, s1);
-          s1 = f32x4.add(y1, v1);
-          const v2 = f32x4.mul(G, f32x4.sub(y1, s2)), y2 = f32x4.add(v2, s2);
-          s2 = f32x4.add(y2, v2);
-          const v3 = f32x4.mul(G, f32x4.sub(y2, s3)), y3 = f32x4.add(v3, s3);
-          s3 = f32x4.add(y3, v3);
-          const v4 = f32x4.mul(G, f32x4.sub(y3, s4)), y4 = f32x4.add(v4, s4);
-          s4 = f32x4.add(y4, v4);
-          if (n == 0) first = f32x4.mul(y4, lower);
-          else second = f32x4.mul(y4, lower);
-        }
-        v128.store(frame, down(own + 192, first, second));
+    const away0 = f32x4.mul(valueAt(start, apartAt, 0), f32x4.splat(<f32>1.0 / <f32>24.0));
+    const away1 = f32x4.mul(valueAt(end, apartAt, 0), f32x4.splat(<f32>1.0 / <f32>24.0));
+    const c0 = f32x4.sub(valueAt(start, cutoffAt, 0), f32x4.splat(log2Rate + 1));
+    const c1 = f32x4.sub(valueAt(end, cutoffAt, 0), f32x4.splat(log2Rate + 1));
+    let gl = pole(f32x4.sub(c0, away0)), gr = pole(f32x4.add(c0, away0));
+    const dl = f32x4.mul(f32x4.sub(pole(f32x4.sub(c1, away1)), gl), per), dr = f32x4.mul(f32x4.sub(pole(f32x4.add(c1, away1)), gr), per);
+    const scale = f32x4.splat(LOOP * <f32>0.01);
+    let k = f32x4.mul(scale, valueAt(start, resonanceAt, 0));
+    const dk = f32x4.mul(f32x4.sub(f32x4.mul(scale, valueAt(end, resonanceAt, 0)), k), per);
+    const perDb = f32x4.splat(<f32>0.16609640474436813);
+    const gain1 = exp2x4(f32x4.mul(perDb, valueAt(end, driveAt, 0)));
+    let gain = exp2x4(f32x4.mul(perDb, valueAt(start, driveAt, 0)));
+    const dGain = f32x4.mul(f32x4.sub(gain1, gain), per);
+    // Louder by drive is made softer behind the poles by its root: as loud as it was, about.
+    const back = f32x4.splat(<f32>1.0 / ROOM);
+    let lower = f32x4.div(back, f32x4.sqrt(gain));
+    const dLower = f32x4.mul(f32x4.sub(f32x4.div(back, f32x4.sqrt(gain1)), lower), per);
+    for (let i = from; i < to; i++) {
+      gl = f32x4.add(gl, dl);
+      gr = f32x4.add(gr, dr);
+      k = f32x4.add(k, dk);
+      gain = f32x4.add(gain, dGain);
+      lower = f32x4.add(lower, dLower);
+      const frame = bus + (<usize>i << 4);
+      const x = v128.load(frame), y = v128.load(frame, SIDE);
+      const kl = f32x4.sub(one, gl), kr = f32x4.sub(one, gr);
+      const ql = f32x4.mul(gl, gl), qr = f32x4.mul(gr, gr);
+      const solvedL = f32x4.div(one, f32x4.add(one, f32x4.mul(k, f32x4.mul(ql, ql))));
+      const solvedR = f32x4.div(one, f32x4.add(one, f32x4.mul(k, f32x4.mul(qr, qr))));
+      // Half of what resonance takes from the lows is given back.
+      const lift = f32x4.mul(f32x4.mul(gain, f32x4.splat(ROOM)), f32x4.add(one, f32x4.mul(k, half)));
+      let firstL = one, firstR = one, secondL = one, secondR = one;
+      for (let n = 0; n < 2; n++) {
+        const inL = f32x4.mul(n == 0 ? upFirst(memory + 64, x) : upSecond(memory + 64, x), lift);
+        const inR = f32x4.mul(n == 0 ? upFirst(right + 64, y) : upSecond(right + 64, y), lift);
+        const sumL = f32x4.mul(kl, f32x4.add(l4, f32x4.mul(gl, f32x4.add(l3, f32x4.mul(gl, f32x4.add(l2, f32x4.mul(gl, l1)))))));
+        const sumR = f32x4.mul(kr, f32x4.add(r4, f32x4.mul(gr, f32x4.add(r3, f32x4.mul(gr, f32x4.add(r2, f32x4.mul(gr, r1)))))));
+        const ul = tanh4(f32x4.mul(f32x4.sub(inL, f32x4.mul(k, sumL)), solvedL));
+        const ur = tanh4(f32x4.mul(f32x4.sub(inR, f32x4.mul(k, sumR)), solvedR));
+        let vl = f32x4.mul(gl, f32x4.sub(ul, l1)), vr = f32x4.mul(gr, f32x4.sub(ur, r1));
+        const al = f32x4.add(vl, l1), ar = f32x4.add(vr, r1);
+        l1 = f32x4.add(al, vl); r1 = f32x4.add(ar, vr);
+        vl = f32x4.mul(gl, f32x4.sub(al, l2)); vr = f32x4.mul(gr, f32x4.sub(ar, r2));
+        const bl = f32x4.add(vl, l2), br = f32x4.add(vr, r2);
+        l2 = f32x4.add(bl, vl); r2 = f32x4.add(br, vr);
+        vl = f32x4.mul(gl, f32x4.sub(bl, l3)); vr = f32x4.mul(gr, f32x4.sub(br, r3));
+        const cl = f32x4.add(vl, l3), cr = f32x4.add(vr, r3);
+        l3 = f32x4.add(cl, vl); r3 = f32x4.add(cr, vr);
+        vl = f32x4.mul(gl, f32x4.sub(cl, l4)); vr = f32x4.mul(gr, f32x4.sub(cr, r4));
+        const el = f32x4.add(vl, l4), er = f32x4.add(vr, r4);
+        l4 = f32x4.add(el, vl); r4 = f32x4.add(er, vr);
+        if (n == 0) { firstL = el; firstR = er; }
+        else { secondL = el; secondR = er; }
       }
-      v128.store(own, s1);
-      v128.store(own, s2, 16);
-      v128.store(own, s3, 32);
-      v128.store(own, s4, 48);
+      v128.store(frame, f32x4.mul(lower, down(memory + 192, firstL, secondL)));
+      v128.store(frame, f32x4.mul(lower, down(right + 192, firstR, secondR)), SIDE);
     }
   }
+  v128.store(memory, l1); v128.store(memory, l2, 16); v128.store(memory, l3, 32); v128.store(memory, l4, 48);
+  v128.store(right, r1); v128.store(right, r2, 16); v128.store(right, r3, 32); v128.store(right, r4, 48);
   for (let i: usize = 0; i < 2 * LADDER_SIDE; i += 16) flush(memory + i);
+}
+
+/** What of the way to its input a pole goes at once. */
+// @ts-ignore: decorator
+@inline
+function pole(log2: v128): v128 {
+  const g = prewarp(log2);
+  return f32x4.div(g, f32x4.add(f32x4.splat(1), g));
 }
 
 // ---------------------------------------------------------------------------------------------------- comb
