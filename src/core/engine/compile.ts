@@ -120,12 +120,16 @@ function oneNoteProgram(patch: Patch, song: Song): OneNoteProgram | null {
 }
 
 /** How a patch without a rule of playing plays. */
-const PLAIN_PLAYING = { copies: PLAYING.rows.copies.default, bendRange: PLAYING.rows.bendRange.default };
+const PLAIN_PLAYING = {
+  copies: PLAYING.rows.copies.default,
+  ringing: PLAYING.rows.ringing.default,
+  bendRange: PLAYING.rows.bendRange.default,
+};
 
 /** Compiles a patch. A module that is off lets sound through, or makes none. `slides` tells that notes glide. */
 function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, slides: boolean): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
-  const { copies, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
+  const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
   const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope, slides);
   const order = inOrder(patch);
   const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
@@ -164,6 +168,7 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
     modules,
     buses: count,
     copies,
+    ringing,
     bendRange,
     oneNote: oneNoteProgram(patch, song),
     gain,

@@ -263,16 +263,21 @@ export class PartEngine {
     for (;;) {
       let voices = 0;
       let notes = 0;
+      let ringing = 0;
       let lastSerial = -1;
       let victim = -1;
       for (let v = 0; v < LANES; v++) {
         if (lanes.active[v] === 0 || lanes.stolenFrame[v] !== Infinity) continue;
         voices++;
-        if (lanes.serial[v] !== lastSerial) notes++;
+        if (lanes.serial[v] !== lastSerial) {
+          notes++;
+          if (lanes.offFrame[v]! <= frame) ringing++;
+        }
         lastSerial = lanes.serial[v]!;
         if (victim === -1 || this.goesBefore(v, victim)) victim = v;
       }
-      if ((notes < NOTES && voices + copies <= VOICES) || victim === -1) return;
+      const enough = notes < NOTES && voices + copies <= VOICES && ringing <= this.program.sound.ringing;
+      if (enough || victim === -1) return;
       const serial = lanes.serial[victim]!;
       for (let v = 0; v < LANES; v++)
         if (lanes.active[v] === 1 && lanes.serial[v] === serial) this.bank.steal(v, frame);

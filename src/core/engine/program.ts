@@ -45,6 +45,8 @@ export interface SoundProgram {
   readonly buses: number;
   /** Voices that a note starts. */
   readonly copies: number;
+  /** Notes that may ring on after they were let go. */
+  readonly ringing: number;
   /** Semitones that the pitch bend of the hands goes either way. */
   readonly bendRange: number;
   /** Null plays chords. */

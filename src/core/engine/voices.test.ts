@@ -107,6 +107,27 @@ describe("types of filters in the engine", () => {
   });
 });
 
+describe("notes that ring on", () => {
+  test.each([0, 1, 3])("no more than %d do, whatever is held; the oldest fade, and no click is heard", (most) => {
+    // Short notes with long releases, over one that is held.
+    const notes = [note(0, 3800, 36), ...Array.from({ length: 10 }, (_, i) => note(200 * i + 100, 60, 60 + i))];
+    const engine = playing(makeProject({ notes, values: { "playing.ringing": most, "amp.level": -24 }, choices: { "osc.wave": "sine" }, amp: { release: { unit: "ms", ms: 3000 } } })); // prettier-ignore
+    const { lanes } = engine.parts[0]!.bank;
+    const heard: number[] = [];
+    let worst = 0;
+    for (let b = 0; b < 600; b++) {
+      heard.push(...run(engine, 64));
+      let ringing = 0;
+      for (let v = 0; v < lanes.top; v++)
+        if (lanes.active[v] === 1 && lanes.offFrame[v]! < Infinity && lanes.stolenFrame[v] === Infinity) ringing++;
+      // One that was just let go counts when the next note begins.
+      worst = Math.max(worst, ringing);
+    }
+    expect(worst).toBe(most + 1);
+    expect(clickDb(Float32Array.from(heard))).toBeLessThan(-55);
+  });
+});
+
 describe("notes that find no room", () => {
   const soft = { attack: { unit: "ms", ms: 40 }, release: { unit: "ms", ms: 3000 } } as const;
   const low: Made = { choices: { "osc.wave": "sine" }, values: { "amp.level": -30 }, amp: soft };

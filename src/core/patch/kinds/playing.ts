@@ -11,6 +11,15 @@ export const PLAYING = defineKind({
   rows: {
     /** Copies of the whole voice that a note starts; the place of each, -1 to 1, is a source. */
     copies: wholeRow({ label: "Copies", unit: "", min: 1, max: 8, default: 1 }),
+    /** Notes that may ring on after they were let go; the oldest of more is faded. */
+    ringing: wholeRow({
+      label: "Ring on",
+      unit: "",
+      min: 0,
+      max: 16,
+      default: 16,
+      hint: "How many notes may ring on after they were let go. Held ones are not counted.",
+    }),
     /** How far the pitch bend of the hands goes either way. */
     bendRange: wholeRow({ label: "Bend range", unit: "st", min: 0, max: 48, default: 2 }),
   },

@@ -56,6 +56,13 @@ function PlayingRows({ playing }: { playing: Playing }) {
     <>
       <ModuleChoice module={playing} choice={choices.voices} text={(o) => VOICES_TEXT[o]} />
       <ModuleRow module={playing} row={rows.copies} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
+      {!one && (
+        <ModuleRow
+          module={playing}
+          row={rows.ringing}
+          text={(v) => (v === rows.ringing.max ? "all of them" : v === 1 ? "1 note" : `${v} notes`)}
+        />
+      )}
       <ModuleRow module={playing} row={rows.bendRange} />
       {one && (
         <>
