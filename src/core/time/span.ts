@@ -1,5 +1,13 @@
 import { barTicks, type Meter } from "./meter";
-import { NOTE_VALUES, TICKS_PER_QUARTER, TICKS_PER_WHOLE, noteValueName, parseNoteValue } from "./noteValue";
+import {
+  MAX_NOTE_VALUE,
+  NOTE_VALUES,
+  TICKS_PER_QUARTER,
+  TICKS_PER_WHOLE,
+  noteValueName,
+  parseNoteValue,
+  type NoteValue,
+} from "./noteValue";
 
 /** A length of time as a musician gives it: in milliseconds, as a rate in Hz, as a note value or in bars. */
 export type Span =
@@ -57,11 +65,29 @@ export function formatSpan(span: Span): string {
   }
 }
 
-/** Reads "250ms", "1.2 s", "4hz", "1/8T", "2 bars"; a bare number is milliseconds. Null when it is none of these. */
+/** A share of a note value as the note value that lies nearest: 25 % of a quarter is a sixteenth. Null when it has none. */
+function shareOf(percent: number, { num, den }: NoteValue): NoteValue | null {
+  const wanted = (percent / 100) * (num / den);
+  let best: NoteValue | null = null;
+  let error = Infinity;
+  for (let d = 1; d <= MAX_NOTE_VALUE.den; d++) {
+    const n = Math.round(wanted * d);
+    if (n < 1 || n > MAX_NOTE_VALUE.num || Math.abs(n / d - wanted) >= error - 1e-12) continue;
+    error = Math.abs(n / d - wanted);
+    best = { num: n, den: d };
+  }
+  return best;
+}
+
+/** Reads "250ms", "1.2 s", "4hz", "1/8T", "25 % of 1/4", "2 bars"; a bare number is milliseconds. Null when it is none of these. */
 export function parseSpan(text: string): Span | null {
   const clean = text.trim().toLowerCase().replace(",", ".");
   const note = parseNoteValue(clean);
   if (note) return { unit: "note", ...note };
+  const share = /^(\d*\.?\d+)\s*%\s*(?:of\s*)?(.+)$/.exec(clean);
+  const whole = share && parseNoteValue(share[2]!);
+  const part = whole && shareOf(Number(share[1]), whole);
+  if (part) return { unit: "note", ...part };
   const match = /^(\d*\.?\d+)\s*(ms|s|hz|bars?)?$/.exec(clean);
   if (!match) return null;
   const value = Number(match[1]);

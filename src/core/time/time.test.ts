@@ -104,3 +104,15 @@ describe("what repeats and what drifts", () => {
     expect(repeatReport([{ name: "a", ticks: 2 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4).repeatBars).toBe(2);
   });
 });
+
+test("a share of a note value is the nearest note value: 25 % of a quarter is a sixteenth", () => {
+  const of = (text: string): unknown => parseSpan(text);
+  expect(of("25 % of 1/4")).toEqual({ unit: "note", num: 1, den: 16 });
+  expect(of("50% 1/4")).toEqual({ unit: "note", num: 1, den: 8 });
+  expect(of("75 % of 1/2")).toEqual({ unit: "note", num: 3, den: 8 });
+  // A third of a quarter is a triplet eighth, 1/12, as near as the figure says.
+  const third = of("33.3 % of 1/4") as { num: number; den: number };
+  expect(third.num / third.den).toBeCloseTo(0.333 / 4, 3);
+  expect(of("% of 1/4")).toBeNull();
+  expect(of("20 % of nothing")).toBeNull();
+});

@@ -1,7 +1,7 @@
 import { useCallback, useMemo } from "react";
-import { VOWELS, filterMagnitudeDb } from "@/core/dsp/filter";
+import { VOWELS, filterMagnitudeDb, type FilterSetting } from "@/core/dsp/filter";
 import type { Address } from "@/core/patch/address";
-import { addressOfRow } from "@/core/patch/kinds";
+import { addressOfRow, modulesOf } from "@/core/patch/kinds";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { toNorm } from "@/core/patch/row";
 import { formatAmount } from "@/core/patch/valueText";
@@ -88,10 +88,27 @@ export function FilterInspector({ filter }: { filter: Filter }) {
 const TOP_DB = 24;
 const BOTTOM_DB = -60;
 
+const settingOf = ({ values: v, choices }: Filter): FilterSetting => ({
+  type: choices.type,
+  cutoffHz: v.cutoff,
+  resonance: v.resonance,
+  width: v.width,
+  vowel: v.vowel,
+  mix: v.mix,
+});
+
 /** The filter's response at rest, and where the loop's lowest and highest cutoff take it. */
 function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; high: number } | null }) {
   const { cutoff: rest, resonance, width: octaves, vowel, mix } = filter.values;
   const { type } = filter.choices;
+  const { modules, cables } = usePart().patch;
+  // Another filter in a row with this one.
+  const other = modulesOf(modules, FILTER).find(
+    (m) =>
+      m.id !== filter.id &&
+      m.on &&
+      cables.some((c) => (c.from === m.id && c.to === filter.id) || (c.from === filter.id && c.to === m.id)),
+  );
   const paint = useCallback(
     ({ g, width, height, palette }: Surface) => {
       const toY = (db: number): number => ((TOP_DB - db) / (TOP_DB - BOTTOM_DB)) * height;
@@ -120,8 +137,19 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
         curve(range.high, palette.heard, 1);
       }
       curve(rest, palette.ink, 1);
+      if (!other) return;
+      g.strokeStyle = palette.ink2;
+      g.setLineDash([4, 3]);
+      g.beginPath();
+      for (let x = 0; x <= width; x += 2) {
+        const hz = hzAt(x);
+        const own = filterMagnitudeDb({ type, cutoffHz: rest, resonance, width: octaves, vowel, mix }, 48_000, hz);
+        g.lineTo(x, toY(own + filterMagnitudeDb(settingOf(other), 48_000, hz)));
+      }
+      g.stroke();
+      g.setLineDash([]);
     },
-    [type, rest, resonance, octaves, vowel, mix, range],
+    [type, rest, resonance, octaves, vowel, mix, range, other],
   );
   return (
     <figure>
@@ -135,7 +163,7 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
       </div>
       <figcaption className="flex justify-between text-[11px] text-ink2">
         <span>20 Hz</span>
-        <span>ink: at rest, pink: as heard</span>
+        <span>{other ? `at rest, as heard; dashed: with ${other.name}` : "ink: at rest, pink: as heard"}</span>
         <span>20 kHz</span>
       </figcaption>
     </figure>
