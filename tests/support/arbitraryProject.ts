@@ -35,8 +35,12 @@ import type { Span } from "@/core/time/span";
 const range = (min: number, max: number): fc.Arbitrary<number> =>
   fc.double({ min, max, noNaN: true }).map((v) => (v === 0 ? 0 : v));
 
+/** Stacks of copies and unison cost as much as they are high, and a few show all that many do. */
+const MOST_STACKED = 4;
+const STACKED: ReadonlySet<Parameter> = new Set([OSCILLATOR.rows.unison, PLAYING.rows.copies]);
+
 const valueOf = (p: Parameter): fc.Arbitrary<number> =>
-  p.whole ? fc.integer({ min: p.min, max: p.max }) : range(p.min, p.max);
+  p.whole ? fc.integer({ min: p.min, max: STACKED.has(p) ? MOST_STACKED : p.max }) : range(p.min, p.max);
 
 const noteSpan = fc.constantFrom(...NOTE_VALUES).map((v): Span => ({ unit: "note", ...v }));
 const timeOf = (t: TimeRow): fc.Arbitrary<Span> => {

@@ -169,6 +169,15 @@ describe("envelopes that wait, hold and loop", () => {
     }
   });
 
+  test("a loop shorter than a millisecond is none: it stands on its sustain, without corners", () => {
+    for (const loop of ["decay", "all"] as const)
+      for (const decaySec of [0, 1e-300, 0.0005]) {
+        const e = compileEnvelope({ ...stages, attackSec: 0, holdSec: 0, decaySec, loop });
+        expect(envelopeAt(e, 3, Infinity)).toBe(0.4);
+        expect(nextTurn(e, 3)).toBe(Infinity);
+      }
+  });
+
   test("corners come in order and are those of the stages", () => {
     const turns = (e: ReturnType<typeof compileEnvelope>, count: number): number[] => {
       const found: number[] = [];

@@ -59,9 +59,15 @@ export function compileEnvelope(e: {
   };
 }
 
+/** A loop that is shorter is none: nobody hears it as one, and it would turn corners all the time. */
+const SHORTEST_LOOP_SEC = 0.001;
+
 /** Seconds of what is looped; 0 where nothing is. */
-export const loopSec = (e: CompiledEnvelope): number =>
-  e.loop === "none" ? 0 : e.decaySec + (e.loop === "all" ? e.attackSec + e.holdSec : 0);
+export function loopSec(e: CompiledEnvelope): number {
+  if (e.loop === "none") return 0;
+  const sec = e.decaySec + (e.loop === "all" ? e.attackSec + e.holdSec : 0);
+  return sec < SHORTEST_LOOP_SEC ? 0 : sec;
+}
 
 /** Value while the key is held, `sec` after note-on. */
 function heldAt(e: CompiledEnvelope, sec: number): number {

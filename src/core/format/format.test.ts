@@ -11,6 +11,9 @@ import wavefile from "wavefile";
 import { midiOf } from "../../../tests/support/midi";
 import { readMidi } from "./midi";
 import { writeWav, type BitDepth } from "./wav";
+import { harmonicsOfCycle } from "../dsp/fourier";
+import { ownFrames } from "../dsp/tables";
+import { FRAME_SAMPLES, tableWav } from "./tableWav";
 
 SMF(JZZ);
 
@@ -179,4 +182,16 @@ describe("binary things in project files", () => {
       { ok: false, path: "binaries" },
     );
   });
+});
+
+test("a wave table goes out as frames of 2048 samples, read back by another reader with its harmonics", () => {
+  const frames = ownFrames("plain");
+  const wav = new wavefile.WaveFile(tableWav(frames));
+  expect((wav.fmt as { numChannels: number }).numChannels).toBe(1);
+  const samples = wav.getSamples(false, Float64Array);
+  expect(samples.length).toBe(4 * FRAME_SAMPLES);
+  expect(samples.reduce((top, v) => Math.max(top, Math.abs(v)), 0)).toBeCloseTo(1, 6);
+  // The third frame is a saw: its harmonics fall with their number (Fourier).
+  const saw = harmonicsOfCycle(samples.slice(2 * FRAME_SAMPLES, 3 * FRAME_SAMPLES), 20);
+  for (const h of [2, 5, 20]) expect(saw.sin[h - 1]! / saw.sin[0]!).toBeCloseTo(1 / h, 5);
 });

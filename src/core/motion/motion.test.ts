@@ -442,6 +442,10 @@ describe("where an envelope starts", () => {
     expect(value(env, 0, 0.2)).toBeCloseTo(0.2, 2);
   });
 
+  test("without a trigger it stands at its end, looped or not", () => {
+    for (const loop of ["none", "decay", "all"]) expect(value(stages("triggers", loop), 0, 0.3)).toBeCloseTo(0.2, 6);
+  });
+
   test("a loop that all notes share keeps its time: attack, hold and decay again and again", () => {
     const env = stages("song", "all");
     // 270 ms a cycle, from the sustain up.

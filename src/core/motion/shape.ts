@@ -57,9 +57,9 @@ function lastUpTo(rising: readonly number[], value: number): number {
   return low - 1;
 }
 
-/** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1. */
+/** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1, as one is that nothing started. */
 export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
-  shape.once ? Math.min(1, cycles) : wrap(cycles);
+  shape.once || cycles === Infinity ? Math.min(1, cycles) : wrap(cycles);
 
 /** Phase 0 to 1 of a shape that all notes share. */
 export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {

@@ -1,6 +1,6 @@
 import { bend, bendScale, tensionExponent } from "../curve/bend";
 import { curveAt } from "../curve/curve";
-import { envelopeAt, nextTurn } from "../curve/envelope";
+import { envelopeAt, loopSec, nextTurn } from "../curve/envelope";
 import { exp, exp2 } from "../dsp/portableMath";
 import { LANES, type VoiceLanes } from "./lanes";
 import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
@@ -201,7 +201,7 @@ export class VoiceMotion {
           if (stage === DECAY) {
             // The value from which an attack that comes again sets out.
             m.c[v] = sustain;
-            stage = e.loop === "all" ? ATTACK : e.loop === "decay" ? DECAY : SUSTAIN;
+            stage = loopSec(e) === 0 ? SUSTAIN : e.loop === "all" ? ATTACK : DECAY;
           } else stage++;
         }
       }

@@ -5,11 +5,13 @@ import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { newModule } from "@/core/patch/kinds/kind";
 import { NOISE } from "@/core/patch/kinds/noise";
-import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import { OWN_TABLES } from "@/core/dsp/ownTables";
+import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Part, Patch } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
 import { editPatch } from "@/state/edits";
 import { newId } from "@/state/ids";
+import { fileStem, saveFile } from "@/ui/saveFile";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 import type { Studio } from "@/views/studio/studio";
 import { PART_STRIP } from "@/views/studio/viewStore";
@@ -143,6 +145,19 @@ export function addSound({ workspace, view }: Studio, part: Part, sound: Addable
     view.setState({ strip: { kind: "heard", address: addressOfRow(made, shown) }, address: addressOfRow(made, shown) });
 }
 
+const TABLE_WAVES: ReadonlySet<string> = new Set(["table", "drawn"]);
+
+/** Hands out the table of an oscillator; what writes it is loaded when it is asked for. */
+async function saveTable({ name, choices, data }: Oscillator): Promise<void> {
+  const [{ tableWav }, { drawnHarmonics, ownFrames }] = await Promise.all([
+    import("@/core/format/tableWav"),
+    import("@/core/dsp/tables"),
+  ]);
+  const own = choices.wave === "table";
+  const frames = own ? ownFrames(data.table) : data.drawn.map(drawnHarmonics);
+  saveFile(`${fileStem(own ? OWN_TABLES[data.table].name : name)}.wav`, tableWav(frames), "audio/wav");
+}
+
 /** What can be done with a source or a filter. */
 export function soundActions({ workspace, view }: Studio, part: Part, module: Module, editable: boolean): MenuEntry[] {
   const locked = editable ? null : LOCKED;
@@ -171,6 +186,9 @@ export function soundActions({ workspace, view }: Studio, part: Part, module: Mo
       why: locked ?? fullOfKind(part.patch, module),
       run: () => store.edit(`Duplicate ${module.name}`, editPatch(part.id, (p) => withCopy(p, module, newId(), freeName(p, module.name)))),
     },
+    ...(module.kind === "oscillator" && TABLE_WAVES.has(module.choices.wave)
+      ? [{ text: "Save its wave table as WAV", run: () => void saveTable(module) }]
+      : []),
     {
       text: "Remove",
       keys: "Delete",
