@@ -36,7 +36,7 @@ const range = (min: number, max: number): fc.Arbitrary<number> =>
   fc.double({ min, max, noNaN: true }).map((v) => (v === 0 ? 0 : v));
 
 /** Stacks of copies and unison cost as much as they are high, and a few show all that many do. */
-const MOST_STACKED = 4;
+const MOST_STACKED = 3;
 const STACKED: ReadonlySet<Parameter> = new Set([OSCILLATOR.rows.unison, PLAYING.rows.copies]);
 
 const valueOf = (p: Parameter): fc.Arbitrary<number> =>

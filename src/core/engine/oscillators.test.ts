@@ -28,7 +28,7 @@ const withData = (patch: Patch, data: Partial<Oscillator["data"]>): Patch => ({
 /** One long note past the filter, its oscillator as given; other sources come before it. */
 function project(made: Made, data: Partial<Oscillator["data"]> = {}, change: (p: Patch) => Patch = (p) => p): Project {
   const p = makeProject({
-    song: { tempoBpm: 60 },
+    song: { tempoBpm: 120 },
     notes: [note(0, 3840, 69)],
     amp: { sustain: 100 },
     ...made,
