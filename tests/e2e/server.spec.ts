@@ -250,6 +250,15 @@ for (const scheme of ["light", "dark"] as const) {
     await expect(page.getByRole("heading", { name: "Keys and hands" })).toBeVisible();
     await check();
     await page.keyboard.press("Escape");
+    // The voice, with every kind of wave and everything open.
+    await page.getByRole("link", { name: "Voice" }).click();
+    await page.getByRole("button", { name: "+ oscillator" }).click();
+    await page.getByRole("combobox", { name: "Wave of Oscillator 2", exact: true }).selectOption("corners");
+    await page.getByRole("button", { name: "+ sub" }).click();
+    await page.getByRole("combobox", { name: "Wave of Sub", exact: true }).selectOption("drawn");
+    for (const group of await page.locator("main summary").all()) await group.click();
+    await check();
+    await page.getByRole("link", { name: "Score" }).click();
     for (const view of ["Shelf", "Send out"]) {
       await page.getByRole("link", { name: view }).click();
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
