@@ -170,7 +170,7 @@ test("npm run render writes the sound, the notes and what is heard", async ({ re
   expect(Object.keys(heard.notes[0]!.values)).toEqual(["filter.cutoff", "amp.level"]);
 
   // The same samples come from the server.
-  const answer = await request.post("/api/render?bars=1&depth=32&tail=cut", {
+  const answer = await request.post("/api/render?bars=1&depth=32&tail=cut&part=rigging", {
     data: Buffer.from(DEMO),
     headers: { "Content-Type": "application/json" },
   });
