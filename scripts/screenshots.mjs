@@ -56,6 +56,12 @@ try {
     await loaded(day);
     await take(day, file);
   }
+  await day.getByRole("button", { name: "Wake sine" }).click();
+  await day.getByRole("region", { name: "Route map" }).waitFor();
+  await day.getByRole("slider", { name: "Cutoff" }).focus();
+  await day.getByText("moved by 1").waitFor();
+  await take(day, "voice");
+  await day.getByRole("link", { name: "Score" }).click();
   // A part as a whole, with a layer that follows it, and keys to play by hand.
   await day.getByRole("button", { name: "Rigging saw" }).click({ button: "right" });
   await day.getByRole("menuitem", { name: /^Layer/ }).click();
@@ -70,11 +76,6 @@ try {
   await day.keyboard.up("b");
   await day.keyboard.press("Escape");
   await day.keyboard.press("Control+z");
-  await day.getByRole("button", { name: "Wake sine" }).click();
-  await day.getByRole("region", { name: "Route map" }).waitFor();
-  await day.getByRole("slider", { name: "Cutoff" }).focus();
-  await day.getByText("moved by 1").waitFor();
-  await take(day, "voice");
   await day.getByRole("link", { name: "Shelf" }).click();
   await day.getByRole("table").waitFor();
   await take(day, "shelf");
