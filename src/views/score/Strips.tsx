@@ -6,7 +6,8 @@ import { kindColour } from "@/ui/ValueRow";
 import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useEditable, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
-import { ADDABLE_SOUND, addSound, fullOf, soundActions, type AddableSound } from "./soundActions";
+import { AddSounds } from "./AddSounds";
+import { soundActions } from "./soundActions";
 import { modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
 import { ADDABLE, addModulator, modulatorActions } from "./modulatorActions";
 import { Playhead } from "./Playhead";
@@ -77,32 +78,11 @@ function SoundPath() {
         </Fragment>
       ))}
       <span className="ml-auto flex shrink-0 gap-3 pr-3">
-        {ADDABLE_SOUND.map((sound) => {
-          const full = fullOf(part.patch, sound);
-          return (
-            <button
-              key={sound}
-              type="button"
-              className="flex cursor-pointer items-center gap-1 text-[11px] whitespace-nowrap text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
-              disabled={!editable || full !== null}
-              title={full ?? SOUND_TITLES[sound]}
-              onClick={() => addSound(studio, part, sound)}
-            >
-              <Plus size={12} /> {sound}
-            </button>
-          );
-        })}
+        <AddSounds />
       </span>
     </div>
   );
 }
-
-const SOUND_TITLES: Record<AddableSound, string> = {
-  oscillator: "Adds an oscillator, which goes where the first one goes",
-  noise: "Adds noise, which goes where the first source goes",
-  sub: "Adds a sine an octave down, which goes past the filters",
-  filter: "Adds a filter before the amp",
-};
 
 const stripKey = ({ id }: StripInfo): string =>
   id.kind === "module" ? `module ${id.id}` : id.kind === "heard" ? `heard ${id.address}` : id.kind;

@@ -13,7 +13,8 @@ import { NoiseRows } from "../score/inspector/SoundInspectors";
 import { PlayingSection } from "../score/inspector/PlayingSection";
 import { panText } from "../score/inspector/MixSection";
 import { ModuleRow } from "../score/inspector/rows";
-import { ADDABLE_SOUND, addSound, fullOf, voiceActions } from "../score/soundActions";
+import { AddSounds } from "../score/AddSounds";
+import { voiceActions } from "../score/soundActions";
 import { FILTER_TEXT, WAVE_TEXT } from "../score/stripList";
 import { MovedPanel } from "./MovedPanel";
 import { OscillatorRows } from "./OscillatorRows";
@@ -75,21 +76,7 @@ function VoiceHead() {
       <h1 className="mr-2 max-w-[240px] truncate text-[14px] font-bold" title={part.name}>
         {part.name}
       </h1>
-      {ADDABLE_SOUND.map((sound) => {
-        const full = fullOf(part.patch, sound);
-        return (
-          <button
-            key={sound}
-            type="button"
-            className="chip"
-            disabled={!editable || full !== null}
-            title={full ?? undefined}
-            onClick={() => addSound(studio, part, sound)}
-          >
-            + {sound}
-          </button>
-        );
-      })}
+      <AddSounds chips />
       <span className="ml-auto" />
       <MenuButton
         label="What can be done with the whole voice"
