@@ -15,7 +15,7 @@ export const BANK_TYPES = {
   allpass: 8,
   vowel: 9,
 } as const;
-export type BankType = keyof typeof BANK_TYPES;
+type BankType = keyof typeof BANK_TYPES;
 export type FilterType = BankType | "ladder" | "combUp" | "combDown";
 
 /** The fourth-order Butterworth's two stages: 1/Q = 2 cos(pi/8) and 2 cos(3 pi/8). */
@@ -26,7 +26,7 @@ const RESONANCE_OCTAVES = 4.5;
 /** Two equal stages together are narrower than one by this. */
 const TWICE = Math.sqrt(Math.SQRT2 - 1);
 /** Width at which a band-pass is as wide as Butterworth's second order: 1/Q = sqrt 2. */
-export const PLAIN_WIDTH = 1.9;
+const PLAIN_WIDTH = 1.9;
 /** Loop gain of the driven four-pole at full resonance; from 4 on it goes on by itself. */
 const LADDER_LOOP = 4.4;
 const ALLPASS_STAGES = 4;
