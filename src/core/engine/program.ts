@@ -61,7 +61,7 @@ export interface SoundProgram {
 export interface BentProgram {
   /** What brings the wave to full scale before its value is bent. */
   readonly full: number;
-  /** Numbers of src/core/dsp/simd/bent.ts. */
+  /** Numbers of src/core/dsp/simd/bends.ts. */
   readonly bend1: number;
   readonly bend2: number;
   readonly amount1: number | null;

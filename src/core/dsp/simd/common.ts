@@ -100,3 +100,10 @@ export function flush(at: usize): void {
   // Below this a state is silence; denormals run many times slower.
   v128.store(at, v128.and(x, f32x4.gt(f32x4.abs(x), f32x4.splat(<f32>1e-15))));
 }
+
+/** A value of a row; `given` where `at` is -1. */
+// @ts-ignore: decorator
+@inline
+export function valueAt(row: usize, at: i32, given: f32): v128 {
+  return at < 0 ? f32x4.splat(given) : lanesOf(row + at);
+}

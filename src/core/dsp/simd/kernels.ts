@@ -5,7 +5,10 @@
 export { oscillate, resetLane } from "./oscillator";
 export { noise, seedNoise } from "./noise";
 export { clearLane, filter } from "./filter";
-export { blend, clearBankLane, clearCombLane, clearLadderLane, clearSaturateLane, comb, copyBus, filterBank, ladder, saturate } from "./filterBank";
+export { clearBankLane, filterBank } from "./filterBank";
+export { clearLadderLane, ladder } from "./ladder";
+export { clearCombLane, comb } from "./comb";
+export { blend, clearSaturateLane, copyBus, saturate } from "./drive";
 export { addBus, amp, clear, pour } from "./mix";
 export { clearBentLane, oscillateBent, resetBent } from "./bent";
 export { clearHalves, oscillateFrames, tapSource } from "./frames";
