@@ -1,5 +1,5 @@
 /** Runs in a Chromium page: our engine and the browser's own nodes at the same work, in turn, so that ratios hold. */
-import { makeTable } from "@/core/dsp/tables";
+import { makeTable, withoutRecordings } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { Compiler, compileProject } from "@/core/engine/compile";
 import { Engine } from "@/core/engine/engine";
@@ -14,7 +14,7 @@ import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } fr
 
 const RATE = 48_000;
 const BLOCK = 128;
-const TABLES = { tables: makeTable };
+const TABLES = { tables: withoutRecordings };
 
 /** Seconds of sound per second for a program. */
 function ourSpeed(program: Program, seconds: number): number {

@@ -8,8 +8,8 @@ import { root } from "./run.mjs";
 const source = "src/core/dsp/simd/kernels.ts";
 const binary = ".cache/kernels.wasm";
 const target = path.join(root, "src/core/dsp/simd/kernels.generated.ts");
-/** 64 KiB pages of an engine's heap, 128 MB: what is not touched takes no memory. */
-const PAGES = "2048";
+/** 64 KiB pages of an engine's heap, 256 MB: what is not touched takes no memory. */
+const PAGES = "4096";
 
 mkdirSync(path.join(root, ".cache"), { recursive: true });
 const { error, stderr } = await asc.main(

@@ -11,7 +11,7 @@ import { HeardLog, framesOfBars } from "@/core/engine/watch";
 import { MAX_WAV_BYTES, tooLarge, wavBytes, type BitDepth } from "@/core/format/wav";
 import type { Address } from "@/core/patch/address";
 import { kindOf } from "@/core/patch/kinds";
-import { parseProjectFile } from "@/core/format/projectFile";
+import { parseProjectFile, recordingsOf } from "@/core/format/projectFile";
 import type { Project } from "@/core/patch/project";
 import { targetAt } from "@/core/patch/targets";
 import { writeSoundFile } from "@/server/soundFile";
@@ -98,7 +98,12 @@ const notes = new NoteLog(program.parts.map((p) => p.id));
 const heard = values.heard === undefined ? null : heardFile(values.heard);
 const log = heard ? listeners(notes, heard.log) : notes;
 const out = orFail(() => openSync(target, "w"));
-const rendered = writeSoundFile(out, program, { sampleRate, bars, tail, listener: log }, bitDepth);
+const rendered = writeSoundFile(
+  out,
+  program,
+  { sampleRate, bars, tail, listener: log, recordings: recordingsOf(opened.content) },
+  bitDepth,
+);
 closeSync(out);
 heard?.finish();
 if (values.events) writeFileSync(values.events, JSON.stringify({ sampleRate, notes: notes.notes }, null, 1));

@@ -3,6 +3,7 @@ import type { Program } from "@/core/engine/program";
 import type { RenderOptions } from "@/core/engine/render";
 import type { MidiOpened } from "@/core/format/midi";
 import type { BitDepth } from "@/core/format/wav";
+import type { Recording } from "@/core/format/wavRead";
 import { RemoteWorker } from "./remoteWorker";
 import type { FileWorkerApi, Heard, RenderedFile } from "./workers/file.worker";
 import workerUrl from "./workers/file.worker.ts?bundled";
@@ -81,6 +82,48 @@ export function listenTo(file: File, onProgress: (fraction: number) => void): Li
       worker.dispose(new Error("cancelled"));
     },
   };
+}
+
+/** A recording that is to be a source: its sound, and the file that it is kept as. */
+export interface TakenRecording {
+  readonly recording: Recording;
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  readonly hash: string;
+}
+
+/** Longest recording that plays as a source, in seconds. */
+export const LONGEST_SOURCE_SEC = 60;
+
+/**
+ * Reads a sound file of any format that the browser decodes, in a worker: its first two channels, WAV files as they are and
+ * others at 48 kHz. Rejects with words for people.
+ */
+export async function takeRecording(file: File): Promise<TakenRecording> {
+  const worker = new RemoteWorker<FileWorkerApi>(workerUrl);
+  try {
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const read = (await worker.call<Recording | null>((remote) => remote.readWav(bytes))) ?? (await decoded(bytes));
+    const recording = { ...read, channels: read.channels.slice(0, 2) };
+    const seconds = (recording.channels[0]?.length ?? 0) / recording.sampleRate;
+    if (seconds > LONGEST_SOURCE_SEC)
+      throw new Error(`it lasts ${seconds.toFixed(1)} s, and a source plays ${LONGEST_SOURCE_SEC} s at the most`);
+    const kept = await worker.call<{ bytes: Uint8Array<ArrayBuffer>; hash: string }>((remote) =>
+      remote.keep(recording),
+    );
+    return { recording, ...kept };
+  } finally {
+    worker.dispose(new Error("done"));
+  }
+}
+
+/** Lets the browser decode what is no WAV file. */
+async function decoded(bytes: Uint8Array<ArrayBuffer>): Promise<Recording> {
+  const context = new OfflineAudioContext(1, 1, 48_000);
+  const sound = await context.decodeAudioData(bytes.buffer).catch(() => {
+    throw new Error("the browser does not know its format, or it is damaged");
+  });
+  const channels = Array.from({ length: sound.numberOfChannels }, (_, c) => new Float32Array(sound.getChannelData(c)));
+  return { sampleRate: sound.sampleRate, channels };
 }
 
 export interface RenderJob {

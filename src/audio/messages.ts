@@ -1,5 +1,4 @@
-import type { FrameTable } from "@/core/dsp/frameTables";
-import type { WaveTable } from "@/core/dsp/waveTables";
+import type { SoundTable } from "@/core/dsp/tables";
 import type { Change } from "@/core/engine/changes";
 import type { Region } from "@/core/engine/engine";
 import type { Program } from "@/core/engine/program";
@@ -8,7 +7,7 @@ import type { Program } from "@/core/engine/program";
 export type ToEngine =
   | { readonly type: "changes"; readonly changes: readonly Change[] }
   /** A wave table that changes to come will read: made outside of the audio thread, and sent ahead. */
-  | { readonly type: "table"; readonly name: string; readonly table: WaveTable | FrameTable }
+  | { readonly type: "table"; readonly name: string; readonly table: SoundTable }
   /** Tables that were read by programs long gone. */
   | { readonly type: "dropTables"; readonly names: readonly string[] }
   | { readonly type: "play"; readonly loopTick: number; readonly countBeats: number }
@@ -32,7 +31,7 @@ export type FromEngine =
 export interface ProcessorOptions {
   readonly program: Program;
   /** By their names. */
-  readonly tables: readonly (readonly [string, WaveTable | FrameTable])[];
+  readonly tables: readonly (readonly [string, SoundTable])[];
   /** Null where threads cannot share memory: the status is then posted some 30 times a second. */
   readonly status: SharedArrayBuffer | null;
 }

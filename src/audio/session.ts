@@ -1,5 +1,5 @@
 import type { Region } from "@/core/engine/engine";
-import { makeTable, tableName } from "@/core/dsp/tables";
+import { tableMaker, tableName, type Recordings, type SoundTable, type TableSpec } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { tablesOf, type Program } from "@/core/engine/program";
 import { TableKeeper } from "@/core/engine/tableKeeper";
@@ -45,6 +45,7 @@ export class AudioSession {
   /** What the worklet has. */
   private sent: Program | null = null;
   private readonly tables = new TableKeeper();
+  private recordings: Recordings = new Map();
   private starting: Promise<void> | null = null;
   private region: Region | null = null;
   private click = false;
@@ -85,12 +86,31 @@ export class AudioSession {
 
   /** Sends what the worklet lacks: wave tables first, then what changed. */
   private send(program: Program): void {
-    const { lacking, unused } = this.tables.next(tablesOf(program));
+    const { lacking, unused } = this.tables.next(this.readable(program));
     if (unused.length > 0) this.post({ type: "dropTables", names: unused });
-    for (const spec of lacking) this.post({ type: "table", name: tableName(spec), table: makeTable(spec) });
+    for (const [name, table] of this.made(lacking)) this.post({ type: "table", name, table });
     const changes = changesBetween(this.sent, program);
     this.sent = program;
     if (changes.length > 0) this.post({ type: "changes", changes });
+  }
+
+  /** Takes over the recordings that are at hand: what waited for one is heard. */
+  setRecordings(recordings: Recordings): void {
+    this.recordings = recordings;
+    if (this.running && this.program) this.send(this.program);
+  }
+
+  /** The tables of a program that can be made: those of recordings that are not at hand are not. */
+  private readable(program: Program): TableSpec[] {
+    return tablesOf(program).filter((spec) => !("hash" in spec) || this.recordings.has(spec.hash));
+  }
+
+  private made(specs: readonly TableSpec[]): (readonly [name: string, table: SoundTable])[] {
+    const make = tableMaker(this.recordings);
+    return specs.flatMap((spec) => {
+      const table = make(spec);
+      return table ? [[tableName(spec), table] as const] : [];
+    });
   }
 
   /** Starts the sound, or wakes it when the browser has paused it. Call it from a gesture. Rejects when there is none to have. */
@@ -123,13 +143,13 @@ export class AudioSession {
       this.status = buffer ? new Float64Array(buffer) : new Float64Array(STATUS_LENGTH);
       const program = this.program;
       this.tables.clear();
-      const { lacking } = this.tables.next(tablesOf(program));
+      const { lacking } = this.tables.next(this.readable(program));
       const node = new AudioWorkletNode(context, "clovik-engine", {
         numberOfInputs: 0,
         outputChannelCount: [2],
         processorOptions: {
           program,
-          tables: lacking.map((spec) => [tableName(spec), makeTable(spec)] as const),
+          tables: this.made(lacking),
           status: buffer,
         } satisfies ProcessorOptions,
       });

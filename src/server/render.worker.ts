@@ -1,6 +1,6 @@
 import { closeSync, openSync } from "node:fs";
 import { compileProject } from "@/core/engine/compile";
-import { parseProjectFile } from "@/core/format/projectFile";
+import { parseProjectFile, recordingsOf } from "@/core/format/projectFile";
 import { LIMITS, type RenderAnswer, type RenderJob } from "./renderJob";
 import { writeSoundFile } from "./soundFile";
 
@@ -20,7 +20,7 @@ export default function render({ body, query, path }: RenderJob): RenderAnswer {
     return refuse(400, `${bars} bars last ${Math.round(seconds)} s; at most ${LIMITS.audioSeconds} s are rendered`);
   const file = openSync(path, "w");
   try {
-    const options = { sampleRate: query.sampleRate, bars, tail: query.tail };
+    const options = { sampleRate: query.sampleRate, bars, tail: query.tail, recordings: recordingsOf(opened.content) };
     return { ok: true, summary: writeSoundFile(file, program, options, query.bitDepth) };
   } finally {
     closeSync(file);

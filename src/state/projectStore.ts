@@ -40,6 +40,8 @@ export interface ProjectStore extends StoreApi<ProjectState> {
 export function createProjectStore(
   project: Project,
   onRefused: (label: string, problem: Problem) => void = () => undefined,
+  /** Adds to what an edit left what follows from it. */
+  complete: (project: Project) => Project = (p) => p,
 ): ProjectStore {
   const store = createStore<ProjectState>(() => ({
     project,
@@ -60,7 +62,7 @@ export function createProjectStore(
     edit(label, change, gesture) {
       const state = store.getState();
       if (state.readOnly) return false;
-      const after = change(state.project);
+      const after = complete(change(state.project));
       if (holdsSame(after, state.project)) return false;
       const problem = problemOfEdit(state.project, after);
       if (problem) {

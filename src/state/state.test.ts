@@ -5,11 +5,17 @@ import { afterEach, describe, expect, test, vi } from "vitest";
 import { newRoute, newShape } from "@/core/patch/defaults";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { sha256 } from "@/core/format/sha256";
+import { writeWav } from "@/core/format/wav";
+import { withBinaries } from "@/core/patch/binaries";
 import { demoProject } from "@/core/patch/demo";
+import { withSource } from "@/core/patch/edit";
+import { newModule } from "@/core/patch/kinds/kind";
+import { RECORDING } from "@/core/patch/kinds/recording";
 import type { Note, Part, Project } from "@/core/patch/project";
 import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
 import { newId } from "./ids";
-import { pasteModulator, addRoute, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
+import { RecordingShelf } from "./recordings";
+import { pasteModulator, addRoute, editPatch, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore
 import { createProjectStore, type Edit } from "./projectStore";
 
 const PART = "rigging";
@@ -304,4 +310,50 @@ test("binary things are kept once, found by their hash, and go with the last pro
   await db.remove("b");
   expect(await db.tidy()).toBe(1);
   expect((await db.binaries([hash])).size).toBe(0);
+});
+
+test("recordings are read as projects name them, kept before they are named, and told missing where they are not", async () => {
+  const db = await ProjectDatabase.open("recordings-test");
+  const wav = writeWav([Float32Array.of(0, 0.5)], { sampleRate: 48_000, bitDepth: 24 });
+  const hash = sha256(wav);
+  const recording = { sampleRate: 48_000, channels: [Float32Array.of(0, 0.5)] };
+  const binary = { hash, name: "Rope", bytes: wav.length };
+  const shelf = new RecordingShelf(() => db);
+  await shelf.keep({ binary, bytes: wav, recording });
+  expect(shelf.binaryOf(hash)).toEqual(binary);
+  const project = demoProject("r");
+  const rope = newModule(RECORDING, "rope", "Rope", { recording: hash });
+  const part = project.parts[0]!;
+  const using: Project = { ...project, binaries: [binary, { hash: "f".repeat(64), name: "Gone", bytes: 9 }], parts: [{ ...part, patch: { ...part.patch, modules: [...part.patch.modules, rope, { ...rope, id: "gone", data: { recording: "f".repeat(64) } }] } }] }; // prettier-ignore
+  // Another visit: nothing is at hand but the database.
+  const later = new RecordingShelf(() => db);
+  await later.load(using);
+  expect([...later.store.getState().known.get(hash)!.channels[0]!]).toEqual([0, 0.5]);
+  expect([...later.store.getState().missing]).toEqual(["f".repeat(64)]);
+  // A browser that clears its database loses nothing that this page brought in.
+  const alone = new RecordingShelf(() => null);
+  await alone.keep({ binary, bytes: wav, recording });
+  expect(await alone.content([hash, "none"])).toEqual(new Map([[hash, wav]]));
+  await db.tidy();
+  expect((await db.binaries([hash])).size).toBe(0);
+  await shelf.keepAgain([hash]);
+  expect((await db.binaries([hash])).size).toBe(1);
+});
+
+test("an edit that names a recording names it among the binaries; one that nobody knows is refused", () => {
+  const known = { hash: "e".repeat(64), name: "Rope", bytes: 9 };
+  const refused: string[] = [];
+  const store = createProjectStore(
+    demoProject("d"),
+    (_, problem) => refused.push(problem.reason),
+    (p) => withBinaries(p, (hash) => (hash === known.hash ? known : null)),
+  );
+  const add = (id: string, hash: string): boolean =>
+    store.edit("Add", editPatch(store.getState().project.parts[0]!.id, (p) => withSource(p, newModule(RECORDING, id, id, { recording: hash })))); // prettier-ignore
+  expect(add("rope", known.hash)).toBe(true);
+  expect(store.getState().project.binaries).toEqual([known]);
+  store.undo();
+  expect(store.getState().project.binaries).toEqual([]);
+  expect(add("other", "d".repeat(64))).toBe(false);
+  expect(refused[0]).toContain("which is not there");
 });

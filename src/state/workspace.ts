@@ -3,6 +3,7 @@ import { demoProject } from "@/core/patch/demo";
 import { newProject } from "@/core/patch/defaults";
 import { openProject } from "@/core/patch/migrate";
 import { parseProjectFile, projectFileText } from "@/core/format/projectFile";
+import { withBinaries } from "@/core/patch/binaries";
 import type { Project } from "@/core/patch/project";
 import { ProjectDatabase, type ProjectRecord, type ProjectSummary } from "./database";
 import { holdsSame } from "./history";
@@ -10,6 +11,7 @@ import { newId, newSeed } from "./ids";
 import { ProjectLock, type Asked } from "./projectLock";
 import { createProjectStore, type ProjectStore } from "./projectStore";
 import { tabProject } from "./remember";
+import { RecordingShelf } from "./recordings";
 import { Saver } from "./saver";
 import { keepSafely } from "./storageRoom";
 
@@ -46,15 +48,23 @@ export class Workspace {
   /** Set while unsaved work is about to be left. */
   readonly question: StoreApi<{ readonly asked: Question | null }> = createStore(() => ({ asked: null }));
   readonly damaged: StoreApi<{ readonly list: readonly Damaged[] }> = createStore(() => ({ list: [] }));
+  readonly recordings = new RecordingShelf(() => this.db);
   private db: ProjectDatabase | null = null;
+  private keptBinaries: Project["binaries"] = [];
   private revision = 0;
   private askedToPersist = false;
   private readonly lock: ProjectLock;
 
   constructor(private readonly tell: (note: Note) => void) {
-    this.store = createProjectStore(demoProject(newId()), (label, problem) =>
-      tell({ kind: "error", text: `"${label}" was not done: ${problem.reason}.` }),
+    this.store = createProjectStore(
+      demoProject(newId()),
+      (label, problem) => tell({ kind: "error", text: `"${label}" was not done: ${problem.reason}.` }),
+      (project) => withBinaries(project, this.recordings.binaryOf),
     );
+    this.store.subscribe((state, before) => {
+      if (state.project.binaries !== before.project.binaries)
+        void this.recordings.load(state.project).catch(() => undefined);
+    });
     this.saver = new Saver(
       this.store,
       () => (this.db ? (project) => this.write(project) : null),
@@ -111,6 +121,9 @@ export class Workspace {
   }
 
   private async write(project: Project): Promise<void> {
+    // Another tab that started meanwhile may have cleared away what no project named yet.
+    if (project.binaries !== this.keptBinaries) await this.recordings.keepAgain(project.binaries.map((b) => b.hash));
+    this.keptBinaries = project.binaries;
     this.revision = await this.db!.save(project, this.revision);
     if (this.askedToPersist || this.store.getState().history.done.length === 0) return;
     // There is work worth keeping: the browser should not clear it away when space runs out.
@@ -343,7 +356,7 @@ export class Workspace {
   async importFile(text: string): Promise<ImportResult> {
     const file = parseProjectFile(text);
     if (!file.ok) return { reason: `${file.path}: ${file.reason}` };
-    await this.db?.putBinaries(file.content);
+    await this.recordings.keepContent(file.content);
     const known = (await this.list()).some((p) => p.id === file.project.id);
     return { opened: await this.adopt(known ? { ...file.project, id: newId() } : file.project) };
   }
@@ -351,8 +364,7 @@ export class Workspace {
   /** The open project as the text of a file, with the recordings and wave tables that it uses. */
   async fileText(): Promise<string> {
     const { project } = this.store.getState();
-    const hashes = project.binaries.map((b) => b.hash);
-    return projectFileText(project, hashes.length > 0 && this.db ? await this.db.binaries(hashes) : new Map());
+    return projectFileText(project, await this.recordings.content(project.binaries.map((b) => b.hash)));
   }
 
   /** Takes the open project over from the tab that edits it, as that tab left it. */

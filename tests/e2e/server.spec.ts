@@ -60,7 +60,7 @@ test("POST /api/render answers with a WAV, and refuses what is too much with a r
     ["?depth=8", DEMO, 400, /depth must be/],
     ["?tail=long", DEMO, 400, /tail must be one of/],
     ["?part=none", DEMO, 400, /there is no part/],
-    ["", DEMO + " ".repeat(16_000_001), 413, /bytes at the most/],
+    ["", DEMO + " ".repeat(32_000_001), 413, /bytes at the most/],
   ];
   for (const [query, body, status, reason] of cases) {
     const answer = await post(query, body);

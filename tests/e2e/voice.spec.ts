@@ -1,5 +1,6 @@
+import { writeWav } from "../../src/core/format/wav";
 import type { Page } from "@playwright/test";
-import { expect, forget, openStudio, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
+import { downloaded, expect, forget, openStudio, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
 
 /** What sounds now: half a second of it. */
 async function heard(page: Page): Promise<(hz: number) => number> {
@@ -127,4 +128,46 @@ test("filters of every type, and a value that is moved from where it stands", as
   await panel.getByLabel("Add a source").selectOption("velocity");
   await panel.getByRole("button", { name: "Add", exact: true }).click();
   await expect(panel.getByText("moved by 1")).toBeVisible();
+}); // prettier-ignore
+
+test("a recording is brought in, played by the keys, looped, cut into cycles, and goes along in the file", async ({ studio: page }) => {
+  await openVoice(page);
+  await page.getByRole("button", { name: "recording" }).click();
+  const file = page.getByLabel("Sound file of Recording");
+  await file.setInputFiles({ name: "notes.wav", mimeType: "audio/wav", buffer: Buffer.from("no sound at all") });
+  await expect(page.getByText(/"notes.wav" could not be taken as a recording/)).toBeVisible();
+  // Half a second of 330 Hz: at its root key, C4, as it is; the note is A3, three semitones lower.
+  const rate = 32_000;
+  const tone = Float32Array.from({ length: rate / 2 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 330 * i) / rate));
+  await file.setInputFiles({ name: "Rope.wav", mimeType: "audio/wav", buffer: Buffer.from(writeWav([tone], { sampleRate: rate, bitDepth: 16 })) });
+  await expect(page.getByText("Rope, 0.50 s, mono")).toBeVisible();
+  await page.getByRole("button", { name: "Oscillator on", exact: true }).click();
+  const panel = page.getByRole("region", { name: "Recording", exact: true });
+  await panel.getByRole("radio", { name: "looped" }).click();
+  const low = 330 * 2 ** (-3 / 12);
+  await expect.poll(async () => (await heard(page))(low)).toBeGreaterThan(0.02);
+  const root = panel.getByRole("slider", { name: "Root key" });
+  await root.focus();
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("A3");
+  await page.keyboard.press("Enter");
+  await expect(root).toHaveAttribute("aria-valuetext", "A3");
+  await expect.poll(async () => { const at = await heard(page); return at(330) / at(low); }).toBeGreaterThan(5);
+  // The same sound as cycles of an oscillator: 100 samples hold a little over one of its waves, heard at the note's own pitch.
+  await page.getByRole("button", { name: "Recording on", exact: true }).click();
+  await page.getByRole("button", { name: "Oscillator on", exact: true }).click();
+  await page.getByLabel("Wave of Oscillator", { exact: true }).selectOption("cycles");
+  await page.getByLabel("Cycles of Oscillator").setInputFiles({ name: "Rope.wav", mimeType: "audio/wav", buffer: Buffer.from(writeWav([tone], { sampleRate: rate, bitDepth: 16 })) });
+  await typeValue(page, "Cycle", "97");
+  await expect(page.getByText("164 cycles")).toBeVisible();
+  await expect.poll(async () => { const at = await heard(page); return at(220) / at(330); }).toBeGreaterThan(5);
+  await saved(page);
+  await page.reload();
+  await expect(page.getByText("Rope, 0.50 s, mono")).toHaveCount(2);
+  await page.getByRole("link", { name: "Send out" }).click();
+  const download = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export project" }).click();
+  const project = JSON.parse(String(await downloaded(download))) as { binaries: { hash: string }[]; content: Record<string, string> };
+  expect(Object.keys(project.content)).toEqual(project.binaries.map((b) => b.hash));
+  expect(project.binaries).toHaveLength(1);
 }); // prettier-ignore

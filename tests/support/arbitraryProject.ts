@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import type { CurvePoint } from "@/core/curve/curve";
+import { withBinaries } from "@/core/patch/binaries";
 import { newProject } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
@@ -9,6 +10,7 @@ import { GATE } from "@/core/patch/kinds/gate";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { PLAYING } from "@/core/patch/kinds/playing";
+import { RECORDING } from "@/core/patch/kinds/recording";
 import { SHAPE } from "@/core/patch/kinds/shape";
 import type { KindShape, TimeRow } from "@/core/patch/kinds/kind";
 import {
@@ -28,6 +30,7 @@ import { SCALES } from "@/core/pitch/note";
 import type { NoteChord } from "@/core/pitch/noteChord";
 import { NOTE_VALUES } from "@/core/time/noteValue";
 import type { Span } from "@/core/time/span";
+import { BINARY, HASH } from "./recordings";
 
 /** Random valid projects for properties: every kind, every field of a route, one to three parts; short loops. */
 
@@ -77,6 +80,7 @@ const waveData = fc.record({
   table: fc.constantFrom("plain", "vowels", "hitch"),
   drawn: fc.array(fc.record({ levels: fc.array(range(0, 1), { minLength: 1, maxLength: 12 }), phases: fc.array(range(-360, 360), { maxLength: 4 }) }), { minLength: 1, maxLength: 3 }),
   corners: fc.array(fc.record({ table: fc.constantFrom("plain", "vowels"), place: range(0, 100), harmonic: fc.integer({ min: 1, max: 16 }), level: range(0, 1), phase: range(0, 360) }), { minLength: 4, maxLength: 4 }),
+  cycles: fc.record({ recording: fc.constantFrom(null, HASH), length: fc.constantFrom(256, 300, 2048), even: fc.boolean() }),
   pmFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
   ringFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
 }); // prettier-ignore
@@ -128,6 +132,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       oscillators: fc.tuple(moduleOf(OSCILLATOR, "osc", waveData), moduleOf(OSCILLATOR, "osc2", waveData)),
       filters: fc.tuple(moduleOf(FILTER, "filter", plain), moduleOf(FILTER, "filter2", plain)),
       noise: moduleOf(NOISE, "noise", plain),
+      rope: moduleOf(RECORDING, "rope", fc.record({ recording: fc.constantFrom(HASH, HASH, null) })),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
       modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate),
@@ -135,13 +140,13 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       cables: fc.constantFrom<readonly (readonly [string, string])[]>(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],
         [["osc", "filter"], ["osc2", "filter2"], ["filter", "amp"], ["filter2", "amp"]],
-        [["osc", "filter"], ["osc", "amp"], ["filter", "filter2"], ["filter2", "amp"], ["osc2", "amp"]],
-        [["osc", "amp"], ["noise", "amp"], ["osc2", "filter"], ["filter", "amp"]],
+        [["osc", "filter"], ["osc", "amp"], ["rope", "amp"], ["filter", "filter2"], ["filter2", "amp"], ["osc2", "amp"]],
+        [["osc", "amp"], ["rope", "filter"], ["noise", "amp"], ["osc2", "filter"], ["filter", "amp"]],
       ),
       routes: fc.array(route, { maxLength: 8 }),
     })
-    .map(({ oscillators, noise, filters, amp, playing, modulators, second, cables, routes }) => {
-      const audio: Module[] = second ? [...oscillators, noise, ...filters] : [oscillators[0], filters[0]];
+    .map(({ oscillators, noise, rope, filters, amp, playing, modulators, second, cables, routes }) => {
+      const audio: Module[] = second ? [...oscillators, noise, rope, ...filters] : [oscillators[0], filters[0]];
       // Many copies of long chords would only make properties slow.
       const few = playing.kind === "playing" ? { ...playing, values: { ...playing.values, copies: 1 + (playing.values.copies % 3) } } : playing;
       const modules: Module[] = [...audio, amp, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];
@@ -248,5 +253,6 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
       key: { tonic: r.tonic, scale: r.scale },
     };
     const parts = r.parts.map((p, i): Part => ({ ...project.parts[0]!, ...p, id: `part-${i + 1}` }));
-    return { ...project, song, modules: r.modules, parts, outputTrim: r.outputTrim };
+    const whole = { ...project, song, modules: r.modules, parts, outputTrim: r.outputTrim };
+    return withBinaries(whole, () => BINARY);
   });

@@ -3,7 +3,9 @@ import type { Program } from "@/core/engine/program";
 import { renderProgram, type RenderOptions, type RenderSummary } from "@/core/engine/render";
 import { findOnsets, levels, type Onset } from "@/core/measure/onsets";
 import { readMidi, type MidiOpened } from "@/core/format/midi";
-import { WavWriter, type BitDepth } from "@/core/format/wav";
+import { sha256 } from "@/core/format/sha256";
+import { WavWriter, writeWav, type BitDepth } from "@/core/format/wav";
+import { readWav, type Recording } from "@/core/format/wavRead";
 
 export interface RenderedFile extends RenderSummary {
   readonly file: Blob;
@@ -36,6 +38,21 @@ const isCancelled = (): boolean => order.cancelled;
 const api = {
   readMidi(bytes: Uint8Array): MidiOpened {
     return readMidi(bytes);
+  },
+
+  /** A WAV file's sound; null when it is none: the page may know its format. Rejects when it is one that cannot be read. */
+  readWav(bytes: Uint8Array): Recording | null {
+    const isWav =
+      bytes.length > 12 && String.fromCharCode(...bytes.subarray(0, 4), ...bytes.subarray(8, 12)) === "RIFFWAVE";
+    return isWav ? readWav(bytes) : null;
+  },
+
+  /** A recording as it is kept: the bytes of a WAV file of 24 bits, or of floats where it goes over full scale, and their hash. */
+  keep({ channels, sampleRate }: Recording): { bytes: Uint8Array<ArrayBuffer>; hash: string } {
+    const over = channels.some((c) => c.some((x) => Math.abs(x) > 1));
+    const bytes = writeWav(channels, { sampleRate, bitDepth: over ? 32 : 24 });
+    const kept = { bytes, hash: sha256(bytes) };
+    return Comlink.transfer(kept, [bytes.buffer]);
   },
 
   /** What begins in a recording and how loud it is: one side of it, a quarter of a thousand pieces. */

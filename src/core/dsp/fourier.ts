@@ -1,5 +1,24 @@
 import { cosCycles, sinCycles } from "./portableMath";
 
+interface Turns {
+  readonly cos: Float64Array;
+  readonly sin: Float64Array;
+}
+const turns = new Map<number, Turns>();
+
+/** Cosine and sine of k / n cycles up to half of one, worked out once a thread for each n. */
+function turnsOf(n: number): Turns {
+  let known = turns.get(n);
+  if (!known) {
+    known = {
+      cos: Float64Array.from({ length: n / 2 }, (_, k) => cosCycles(k / n)),
+      sin: Float64Array.from({ length: n / 2 }, (_, k) => sinCycles(k / n)),
+    };
+    turns.set(n, known);
+  }
+  return known;
+}
+
 /**
  * Turns a spectrum into a cycle and back: the radix-2 transform of J. W. Cooley and J. W. Tukey (1965), in place. `re` and
  * `im` hold n values each, n a power of two; afterwards X[k] = sum of x[i] e^(-2 pi i k / n), or with `inverse` the sum with
@@ -17,12 +36,13 @@ export function transform(re: Float64Array, im: Float64Array, inverse = false): 
     [re[i], re[j]] = [re[j]!, re[i]!];
     [im[i], im[j]] = [im[j]!, im[i]!];
   }
+  const { cos, sin } = turnsOf(n);
   for (let size = 2; size <= n; size <<= 1) {
     const half = size >> 1;
+    const stride = n / size;
     for (let k = 0; k < half; k++) {
-      const turn = (inverse ? k : -k) / size;
-      const c = cosCycles(turn);
-      const s = sinCycles(turn);
+      const c = cos[k * stride]!;
+      const s = inverse ? sin[k * stride]! : -sin[k * stride]!;
       for (let a = k; a < n; a += size) {
         const b = a + half;
         const x = re[b]! * c - im[b]! * s;
@@ -45,7 +65,7 @@ export interface Harmonics {
 /** The first `count` harmonics of a cycle of a power of two of samples; its mean is left out. */
 export function harmonicsOfCycle(samples: ArrayLike<number>, count: number): Harmonics {
   const n = samples.length;
-  const re = Float64Array.from(samples);
+  const re = new Float64Array(samples);
   const im = new Float64Array(n);
   transform(re, im);
   const cos = new Float64Array(count);

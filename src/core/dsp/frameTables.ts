@@ -21,7 +21,7 @@ export interface FrameTable {
 /** Harmonics of the fullest level: up to 20 kHz at 40 Hz. */
 export const MOST_HARMONICS = 512;
 export const FRAME_LEVELS = 10;
-const MAX_FRAMES = 256;
+export const MAX_FRAMES = 256;
 
 /** Samples of a level: a straight line between them leaves images that fall with (harmonics / samples)^2. */
 const bitsOf = (level: number): number => Math.max(10, 13 - level);

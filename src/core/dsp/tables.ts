@@ -1,4 +1,7 @@
 import type { Corner, DrawnFrame } from "../patch/kinds/oscillator";
+import type { Recording } from "../format/wavRead";
+import { framesOf } from "./importedFrames";
+import { recordingTable, type RecordingTable } from "./recordingTable";
 import { MOST_HARMONICS, cornerTable, frameTable, type FrameTable } from "./frameTables";
 import type { Harmonics } from "./fourier";
 import { OWN_TABLES, type OwnTable } from "./ownTables";
@@ -10,12 +13,34 @@ export type TableSpec =
   | { readonly kind: "wave"; readonly wave: WaveName }
   | { readonly kind: "own"; readonly id: OwnTable }
   | { readonly kind: "drawn"; readonly frames: readonly DrawnFrame[] }
-  | { readonly kind: "corners"; readonly corners: readonly Corner[] };
+  | { readonly kind: "corners"; readonly corners: readonly Corner[] }
+  /** A recording as it is; or cut into cycles of so many samples, each made as loud as the others or left as it is. */
+  | { readonly kind: "recording"; readonly hash: string }
+  | { readonly kind: "cycles"; readonly hash: string; readonly length: number; readonly even: boolean };
+
+/** What sources read: made outside of the audio thread. */
+export type SoundTable = WaveTable | FrameTable | RecordingTable;
+/** Recordings by the SHA-256 of their bytes. */
+export type Recordings = ReadonlyMap<string, Recording>;
 
 /** Names a table: two that are made from the same have the same name. */
 export function tableName(spec: TableSpec): string {
-  if (spec.kind === "wave") return spec.wave;
-  return spec.kind === "own" ? `own ${spec.id}` : JSON.stringify(spec.kind === "drawn" ? spec.frames : spec.corners);
+  switch (spec.kind) {
+    case "wave":
+      return spec.wave;
+    case "own":
+      return `own ${spec.id}`;
+    case "drawn":
+      return JSON.stringify(spec.frames);
+    case "corners":
+      return JSON.stringify(spec.corners);
+    case "recording":
+      return `recording ${spec.hash}`;
+    case "cycles":
+      return `cycles ${spec.length} ${spec.even ? "even" : "as they are"} ${spec.hash}`;
+    default:
+      return spec satisfies never;
+  }
 }
 
 const turnedHarmonics = (count: number, of: (h: number) => readonly [level: number, cycles: number]): Harmonics => {
@@ -77,8 +102,26 @@ export function tableHarmonics(corners: readonly Corner[], x: number, y: number)
 
 const own = new Map<OwnTable, FrameTable>();
 
+type FromRecording = Extract<TableSpec, { hash: string }>;
+const isFromRecording = (spec: TableSpec): spec is FromRecording => "hash" in spec;
+
+/** Makes tables, those of recordings from what is there of them: null where one is not. */
+export const tableMaker =
+  (recordings: Recordings) =>
+  (spec: TableSpec): SoundTable | null => {
+    if (!isFromRecording(spec)) return makeTable(spec);
+    const recording = recordings.get(spec.hash);
+    if (!recording) return null;
+    return spec.kind === "recording"
+      ? recordingTable(recording)
+      : frameTable(framesOf(recording, spec.length), spec.even);
+  };
+
+/** Makes the tables of engines that play no recordings. */
+export const withoutRecordings = tableMaker(new Map());
+
 /** Makes a table: some tens of milliseconds, so never on the audio thread. Plain and own ones are made once a thread. */
-export function makeTable(spec: TableSpec): WaveTable | FrameTable {
+export function makeTable(spec: Exclude<TableSpec, FromRecording>): WaveTable | FrameTable {
   switch (spec.kind) {
     case "wave":
       return waveTable(spec.wave);

@@ -50,8 +50,11 @@ function levelled(cycle: Float64Array): Float64Array {
 
 const cycle = (h: Harmonics): Float64Array => levelled(cycleOf(h, SEEN, SIZE, () => 1));
 
+/** What an oscillator sounds like whose recording is not there yet. */
+const NO_CYCLES = [drawnHarmonics({ levels: [1], phases: [] })];
+
 /** The cycle that is read, before it is bent. */
-function readCycle(o: Oscillator, v: WaveValues): Float64Array {
+function readCycle(o: Oscillator, v: WaveValues, cycles: readonly Harmonics[] | null): Float64Array {
   const plain = (of: (p: number) => number): Float64Array =>
     Float64Array.from({ length: SIZE }, (_, i) => of(i / SIZE));
   switch (o.choices.wave) {
@@ -67,14 +70,19 @@ function readCycle(o: Oscillator, v: WaveValues): Float64Array {
       return cycle(harmonicsAt(ownFrames(o.data.table), v.position));
     case "drawn":
       return cycle(harmonicsAt(o.data.drawn.map(drawnHarmonics), v.position));
+    case "cycles":
+      return cycle(harmonicsAt(cycles ?? NO_CYCLES, v.position));
     default:
       return cycle(tableHarmonics(o.data.corners, v.position, v.upward));
   }
 }
 
-/** One cycle of an oscillator's wave as it is bent and turned by its own modulator, -1 to 1 about. */
-export function waveShape(o: Oscillator, v: WaveValues): Float64Array {
-  const read = readCycle(o, v);
+/**
+ * One cycle of an oscillator's wave as it is bent and turned by its own modulator, -1 to 1 about. `cycles` are the frames of
+ * one whose recording is cut into cycles.
+ */
+export function waveShape(o: Oscillator, v: WaveValues, cycles: readonly Harmonics[] | null = null): Float64Array {
+  const read = readCycle(o, v, cycles);
   const [b1, b2] = [o.choices.bend1, o.choices.bend2];
   const [a1, a2] = [v.bend1 / 100, v.bend2 / 100];
   const at = (p: number): number => {

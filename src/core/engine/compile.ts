@@ -13,7 +13,7 @@ import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
 import { beatTicks } from "../time/meter";
-import { oscillatorProgram, oscillatorStructure, tapped } from "./compileSource";
+import { oscillatorProgram, oscillatorStructure, recordingProgram, tapped } from "./compileSource";
 import {
   EVENT,
   EVENT_ROW,
@@ -90,6 +90,8 @@ function audioModule(
         tapScale: heard.has(m.id) ? 1 : null,
         bus,
       };
+    case "recording":
+      return recordingProgram(m, bus, compiler, heard.has(m.id));
     case "filter":
       return {
         kind: "filter",
@@ -184,7 +186,9 @@ function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, 
               ? [m.type, ...[m.width, m.drive, m.apart, m.mix].map((use) => use !== null)]
               : m.kind === "noise"
                 ? [m.colour]
-                : []),
+                : m.kind === "recording"
+                  ? [m.tableName, m.looped]
+                  : []),
         ].join(),
       )
       .join(";"),

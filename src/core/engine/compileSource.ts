@@ -1,7 +1,9 @@
 import type { MotionCompiler } from "../motion/compile";
 import { OSCILLATOR, type Bend, type Oscillator } from "../patch/kinds/oscillator";
 import { tableName, type TableSpec } from "../dsp/tables";
+import { RECORDING, type RecordingModule } from "../patch/kinds/recording";
 import type { Patch } from "../patch/project";
+import { hzToKey } from "../pitch/note";
 import type { AudioModule, BentProgram } from "./program";
 
 type OscillatorProgram = Extract<AudioModule, { kind: "oscillator" }>;
@@ -66,7 +68,14 @@ function tableOf(m: Oscillator, way: OscillatorProgram["way"]): TableSpec {
     return { kind: "own", id: "plain" };
   }
   if (wave === "table") return { kind: "own", id: m.data.table };
-  return wave === "drawn" ? { kind: "drawn", frames: m.data.drawn } : { kind: "corners", corners: m.data.corners };
+  if (wave === "drawn") return { kind: "drawn", frames: m.data.drawn };
+  const { recording, length, even } = m.data.cycles;
+  // Cycles of nothing yet sound as a drawn wave does at first.
+  if (wave === "cycles")
+    return recording === null
+      ? { kind: "drawn", frames: [{ levels: [1], phases: [] }] }
+      : { kind: "cycles", hash: recording, length, even };
+  return { kind: "corners", corners: m.data.corners };
 }
 
 /** Sources that others listen to. */
@@ -104,7 +113,7 @@ export function oscillatorProgram(
     stack: STACK_NUMBERS[m.choices.stack],
     phase: m.values.phase / 360,
     start: m.choices.start,
-    pitch: compiler.pitch(m),
+    pitch: compiler.pitch(m, rows, m.choices.keys === "fixed" ? hzToKey(m.values.fixed) : null, 12 * m.values.octave),
     detune: compiler.plain(m, rows.detune),
     width: compiler.plain(m, rows.width),
     pulseWidth: compiler.plain(m, rows.pulseWidth),
@@ -114,6 +123,36 @@ export function oscillatorProgram(
     tapScale: !heard ? null : plain ? 1 / WAVE_GAIN[wave] : 1 / SINE_OF_FRAME,
     level: compiler.level(m, rows.level),
     pan: compiler.plain(m, rows.pan),
+    bus,
+  };
+}
+
+/** A recording as its runtime reads it; null without one. */
+export function recordingProgram(
+  m: RecordingModule,
+  bus: number,
+  compiler: MotionCompiler,
+  heard: boolean,
+): Extract<AudioModule, { kind: "recording" }> | null {
+  const { rows } = RECORDING;
+  if (m.data.recording === null) return null;
+  const table: TableSpec = { kind: "recording", hash: m.data.recording };
+  return {
+    kind: "recording",
+    id: m.id,
+    table,
+    tableName: tableName(table),
+    looped: m.choices.plays === "looped",
+    root: m.values.root,
+    scatter: m.values.scatter / 100,
+    pitch: compiler.pitch(m, rows, m.choices.keys === "fixed" ? m.values.root : null, 0),
+    from: compiler.plain(m, rows.from),
+    to: compiler.plain(m, rows.to),
+    back: compiler.plain(m, rows.back),
+    seam: compiler.constant(m, rows.seam, m.values.seam),
+    level: compiler.level(m, rows.level),
+    pan: compiler.plain(m, rows.pan),
+    tapScale: heard ? 1 : null,
     bus,
   };
 }

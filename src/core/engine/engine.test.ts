@@ -1,12 +1,13 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { RECORDINGS } from "../../../tests/support/recordings";
 import { runs } from "../../../tests/support/runs";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
 import { makeProject, note, withSettings } from "../../../tests/support/projects";
 import { curveAt, compileCurve } from "../curve/curve";
 import { CEILING_DB } from "../dsp/limiter";
-import { makeTable } from "../dsp/tables";
+import { tableMaker } from "../dsp/tables";
 import { demoProject } from "../patch/demo";
 import { newEnvelope, newShape } from "../patch/defaults";
 import { kindOf } from "../patch/kinds";
@@ -24,7 +25,7 @@ const RATE = 48_000;
 const DEMO = demoProject("demo");
 
 const newEngine = (options: EngineOptions = {}): Engine =>
-  new Engine(RATE, new Heap(), { tables: makeTable, ...options });
+  new Engine(RATE, new Heap(), { tables: tableMaker(RECORDINGS), ...options });
 
 /** Plays a program for some frames in blocks of one size. */
 function play(
@@ -70,7 +71,7 @@ const everything = (program: Program): Watched[] =>
 function heardNotes(program: Program, audible: boolean, watched = everything(program)): HeardNote[] {
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, watched, (n) => notes.push(n));
-  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: makeTable, listener: log });
+  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: tableMaker(RECORDINGS), listener: log });
   engine.load(program);
   engine.play(0);
   engine.finishAfter(program.song.loopTicks);

@@ -1,6 +1,4 @@
-import type { FrameTable } from "../dsp/frameTables";
-import { tableName, type TableSpec } from "../dsp/tables";
-import type { WaveTable } from "../dsp/waveTables";
+import { tableName, type SoundTable, type TableSpec } from "../dsp/tables";
 import { TruePeakLimiter } from "../dsp/limiter";
 import type { BankListener } from "./bank";
 import { Click } from "./click";
@@ -16,8 +14,8 @@ export interface EngineOptions {
   readonly limited?: boolean;
   /** Frames of a sub-block, 16 unless said otherwise; an engine without sound may look less closely. */
   readonly step?: number;
-  /** Gives wave tables that were not handed over by `setTable`. Not for the audio thread: making one takes long. */
-  readonly tables?: (spec: TableSpec) => WaveTable | FrameTable;
+  /** Gives tables that were not handed over by `setTable`; null where there is none to have, and what reads it is silent. Not for the audio thread: making one takes long. */
+  readonly tables?: (spec: TableSpec) => SoundTable | null;
 }
 
 /** A stretch of the loop, in ticks. */
@@ -80,9 +78,13 @@ export class Engine {
     return this.frame - (this.ready - this.taken);
   }
 
-  /** Hands over a wave table that programs to come will read. */
-  setTable(name: string, table: WaveTable | FrameTable): void {
-    this.heap?.setTable(name, table);
+  /** Hands over a table that programs read; what reads one that does not fit into the heap is silent. */
+  setTable(name: string, table: SoundTable): void {
+    try {
+      this.heap?.setTable(name, table);
+    } catch (error) {
+      if (!(error instanceof RangeError)) throw error;
+    }
   }
 
   /** Gives back the memory of tables that no program reads any more. */
@@ -99,7 +101,8 @@ export class Engine {
     if (this.heap && this.options.tables)
       for (const spec of tablesOf(program)) {
         const name = tableName(spec);
-        if (this.heap.tableAt(name) === 0) this.heap.setTable(name, this.options.tables(spec));
+        const table = this.heap.tableAt(name) === 0 ? this.options.tables(spec) : null;
+        if (table) this.setTable(name, table);
       }
     clock.setRate(song.ticksPerSec / this.sampleRate, frame);
     const since = clock.tickAt(frame) - clock.passStart;

@@ -1,3 +1,4 @@
+import type { Recordings } from "../dsp/tables";
 import { loudness } from "../measure/loudness";
 import { kindOf, type Module } from "../patch/kinds";
 import { SOURCE_ROWS } from "../patch/kinds/source";
@@ -15,12 +16,12 @@ const MOST_BARS = 2;
  * alone over the first bars of the loop and measured by ITU-R BS.1770. Silent sources keep their levels. Takes some tenths of
  * a second. Levels in dB by the modules' ids.
  */
-export function evenLevels(project: Project, partId: string): ReadonlyMap<string, number> {
+export function evenLevels(project: Project, partId: string, recordings: Recordings): ReadonlyMap<string, number> {
   const part = project.parts.find((p) => p.id === partId);
   const sources = part?.patch.modules.filter((m) => m.on && kindOf(m).role === "source") ?? [];
   const measured = sources.flatMap((m) => {
     const level = (m.values as { readonly level: number }).level;
-    const found = loudnessOf(project, partId, m);
+    const found = loudnessOf(project, partId, m, recordings);
     return Number.isFinite(found) ? [{ id: m.id, level, loudness: found }] : [];
   });
   const mean = 10 * Math.log10(measured.reduce((s, m) => s + 10 ** (m.loudness / 10), 0) / measured.length);
@@ -30,7 +31,7 @@ export function evenLevels(project: Project, partId: string): ReadonlyMap<string
 }
 
 /** LUFS of a part with one of its sources alone; -Infinity where it is silent. */
-function loudnessOf(project: Project, partId: string, only: Module): number {
+function loudnessOf(project: Project, partId: string, only: Module, recordings: Recordings): number {
   const parts = project.parts.map((p) =>
     p.id === partId
       ? {
@@ -47,6 +48,6 @@ function loudnessOf(project: Project, partId: string, only: Module): number {
   );
   const program = compileProject({ ...project, parts, outputTrim: 0 }, partId);
   const bars = Math.min(MOST_BARS, project.song.loopBars);
-  const { left, right } = renderNow(program, { sampleRate: RATE, bars, tail: "cut" });
+  const { left, right } = renderNow(program, { sampleRate: RATE, bars, tail: "cut", recordings });
   return loudness(left, right);
 }

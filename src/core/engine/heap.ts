@@ -1,6 +1,5 @@
 import { KERNEL_BYTES, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
-import type { FrameTable } from "../dsp/frameTables";
-import type { WaveTable } from "../dsp/waveTables";
+import type { SoundTable } from "../dsp/tables";
 import { NO_SIMD } from "./simd";
 
 /** The kernels of src/core/dsp/simd/kernels.ts; numbers are addresses in the heap unless their name says otherwise. */
@@ -28,6 +27,12 @@ export interface Kernels {
   noise(
     lanes: number, colour: number, gain: number, perSample: number, rows: number, rowBytes: number, widthAt: number,
     rateAt: number, segments: number, segmentCount: number, starts: number, scratch: number,
+  ): void;
+  beginRecording(lane: number, further: number): void;
+  playRecording(
+    lanes: number, about: number, loops: number, log2Root: number, gain: number, framesPerMs: number, rows: number,
+    rowBytes: number, pitchAt: number, fromAt: number, toAt: number, backAt: number, seamAt: number, segments: number,
+    segmentCount: number, starts: number, scratch: number,
   ): void;
   pour(
     scratch: number, starts: number, rows: number, rowBytes: number, gainAt: number, panAt: number,
@@ -93,6 +98,8 @@ interface TableBlock {
   /** Where it is described. */
   readonly at: number;
   readonly blocks: readonly (readonly [at: number, bytes: number])[];
+  /** Frames a second of a recording; 0 for waves. */
+  readonly rate: number;
 }
 
 /** The compiler keeps the first bytes of the memory for itself. */
@@ -152,15 +159,28 @@ export class Heap {
     return new Int32Array(this.buffer, at, length);
   }
 
-  /** Copies a table of a single wave, or of frames, into the heap, once. */
-  setTable(name: string, table: WaveTable | FrameTable): void {
+  /**
+   * Copies a table of a single wave, of frames, or a recording into the heap, once. Throws RangeError when it does not fit:
+   * the heap is then as it was.
+   */
+  setTable(name: string, table: SoundTable): void {
     if (this.tables.has(name)) return;
     const samples = this.put(table.samples);
-    const levels = table.levels;
+    if ("taps" in table) {
+      // As src/core/dsp/simd/recording.ts reads it.
+      const taps = this.put(table.taps);
+      const words = [table.channels, table.levels.length, taps[0], 0];
+      for (const [left, right, frames] of table.levels)
+        words.push(samples[0] + left * 4, samples[0] + right * 4, frames);
+      const described = this.put(Int32Array.from(words));
+      this.tables.set(name, { at: described[0], blocks: [samples, taps, described], rate: table.sampleRate });
+      return;
+    }
+    const { levels } = table;
     if (!("frames" in table)) {
       const words = levels.flatMap(([offset, bits]) => [samples[0] + offset * 4, bits]);
       const described = this.put(Int32Array.from(words));
-      this.tables.set(name, { at: described[0], blocks: [samples, described] });
+      this.tables.set(name, { at: described[0], blocks: [samples, described], rate: 0 });
       return;
     }
     // As src/core/dsp/simd/frames.ts reads it.
@@ -168,7 +188,7 @@ export class Heap {
     const words = [table.frames, table.frameLength * 4, samples[0], alike[0]];
     for (const [offset, bits] of levels) words.push(offset * 4, bits);
     const described = this.put(Int32Array.from(words));
-    this.tables.set(name, { at: described[0], blocks: [samples, alike, described] });
+    this.tables.set(name, { at: described[0], blocks: [samples, alike, described], rate: 0 });
   }
 
   private put(values: Float32Array | Int32Array): readonly [at: number, bytes: number] {
@@ -189,5 +209,10 @@ export class Heap {
   /** Where a table is described: its levels, or its frames. 0 while it is not there. */
   tableAt(name: string): number {
     return this.tables.get(name)?.at ?? 0;
+  }
+
+  /** Frames a second at which a recording was made; 0 for a table that is none, or not there. */
+  recordedAt(name: string): number {
+    return this.tables.get(name)?.rate ?? 0;
   }
 }

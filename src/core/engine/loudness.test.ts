@@ -225,7 +225,7 @@ test("sources are made equally loud, at the mean power that they had; a silent o
       { ...part, patch: withSettings(withSource(withSource(part.patch, second), silent), { "hiss.level": -24 }) },
     ],
   };
-  const levels = evenLevels(p, part.id);
+  const levels = evenLevels(p, part.id, new Map());
   expect([...levels.keys()].sort()).toEqual(["hiss", "osc"]);
   const alone = (id: string, level: number): number => {
     const only = withSettings(p.parts[0]!.patch, { [`${id}.level`]: level });

@@ -9,7 +9,7 @@ import type { Part, Project } from "../patch/project";
 import { partEvents, patternOf } from "../pattern/events";
 import { addPart, duplicatePart, editMix, followPart, movePart, ownPattern, removePart } from "../../state/partEdits";
 import { problemOfEdit } from "../patch/changeCheck";
-import { makeTable } from "../dsp/tables";
+import { withoutRecordings } from "../dsp/tables";
 import { Compiler, compileProject } from "./compile";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
@@ -76,7 +76,7 @@ describe("parts in the mix", () => {
     expect(mixed({ solo: true }, true)).toEqual(render(base));
   });
   test("a mute while it sounds fades, without a click", () => {
-    const engine = new Engine(RATE, new Heap(), { tables: makeTable, limited: false });
+    const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
     const sine = makeProject({ notes: [note(0, 3840, 57)], values: { "amp.level": -12 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
     engine.load(compileProject(sine));
     engine.play(0);

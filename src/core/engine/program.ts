@@ -125,6 +125,26 @@ export type AudioModule =
       readonly bus: number;
     }
   | {
+      readonly kind: "recording";
+      readonly id: string;
+      readonly table: TableSpec;
+      readonly tableName: string;
+      readonly looped: boolean;
+      /** The key at which it sounds as it was recorded. */
+      readonly root: number;
+      /** How much further than `from` each note may start, 0 to 1 of the recording. */
+      readonly scatter: number;
+      readonly pitch: number;
+      readonly from: number;
+      readonly to: number;
+      readonly back: number;
+      readonly seam: number;
+      readonly level: number;
+      readonly pan: number;
+      readonly tapScale: number | null;
+      readonly bus: number;
+    }
+  | {
       readonly kind: "filter";
       readonly id: string;
       readonly type: FilterType;
@@ -179,10 +199,10 @@ export function tablesOf(program: Program): TableSpec[] {
   const found = new Map<string, TableSpec>();
   for (const part of program.parts)
     for (const m of part.sound.modules) {
-      if (m.kind !== "oscillator") continue;
+      if (m.kind !== "oscillator" && m.kind !== "recording") continue;
       found.set(m.tableName, m.table);
       // What inner modulators read.
-      if (m.bent) found.set(tableName(PLAIN_TABLE), PLAIN_TABLE);
+      if (m.kind === "oscillator" && m.bent) found.set(tableName(PLAIN_TABLE), PLAIN_TABLE);
     }
   return [...found.values()];
 }

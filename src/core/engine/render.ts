@@ -1,6 +1,6 @@
 import { TruePeakLimiter } from "../dsp/limiter";
 import { gainToDb } from "../dsp/portableMath";
-import { makeTable } from "../dsp/tables";
+import { tableMaker, type Recordings } from "../dsp/tables";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
@@ -21,6 +21,8 @@ export interface RenderOptions {
   /** wrap: added to the start, so that the file loops; append: kept after the end; cut: left out. */
   readonly tail: Tail;
   readonly listener?: BankListener;
+  /** The recordings that sources play; one that is not there is silent. */
+  readonly recordings?: Recordings;
 }
 
 /** A piece of a render. Pieces of a wrapped one come as they are ready: its start comes last, with the releases of its end. */
@@ -84,7 +86,7 @@ export function* renderProgram(program: Program, options: RenderOptions): Genera
   const { sampleRate, bars, tail } = options;
   const engine = new Engine(sampleRate, new Heap(), {
     limited: false,
-    tables: makeTable,
+    tables: tableMaker(options.recordings ?? new Map()),
     ...(options.listener ? { listener: options.listener } : {}),
   });
   const barFrames = framesOfBars(program, bars, sampleRate);

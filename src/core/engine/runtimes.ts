@@ -1,6 +1,7 @@
 import { log2 } from "../dsp/portableMath";
 import { LANES } from "../motion/lanes";
 import { hash32 } from "../pattern/chance";
+import { RecordingRuntime } from "./recordingRuntime";
 import { FilterRuntime } from "./filterRuntime";
 import { OscillatorRuntime } from "./oscillatorRuntime";
 import type { Heap } from "./heap";
@@ -123,6 +124,8 @@ export function newRuntime(module: AudioModule, heap: Heap, sampleRate: number):
       return new OscillatorRuntime(heap, sampleRate);
     case "noise":
       return new NoiseRuntime(heap, sampleRate);
+    case "recording":
+      return new RecordingRuntime(heap, sampleRate);
     case "filter":
       return new FilterRuntime(heap, sampleRate);
     case "amp":

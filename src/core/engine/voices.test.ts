@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
-import { makeTable } from "../dsp/tables";
+import { withoutRecordings } from "../dsp/tables";
 import { newEnvelope, newShape } from "../patch/defaults";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
@@ -10,7 +10,7 @@ import { Heap } from "./heap";
 import { NoteLog, renderNow } from "./render";
 
 const RATE = 48_000;
-const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: makeTable, limited: false });
+const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
 
 /** Runs an engine and hands out its left side. */
 function run(engine: Engine, frames: number): Float32Array {
@@ -359,7 +359,7 @@ describe("edits while notes sound", () => {
 
   test("notes that come before and behind the playing position: the past is not played again, the future is", () => {
     const log = new NoteLog(["part-1"]);
-    const engine = new Engine(RATE, new Heap(), { tables: makeTable, limited: false, listener: log });
+    const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false, listener: log });
     const with_ = (...ticks: number[]): Project => ({
       ...base,
       parts: [{ ...base.parts[0]!, notes: ticks.map((t) => ({ ...note(t, 120, 50), id: `n${t}` })) }],

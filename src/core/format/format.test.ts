@@ -11,6 +11,7 @@ import wavefile from "wavefile";
 import { midiOf } from "../../../tests/support/midi";
 import { readMidi } from "./midi";
 import { writeWav, type BitDepth } from "./wav";
+import { readWav } from "./wavRead";
 import { harmonicsOfCycle } from "../dsp/fourier";
 import { ownFrames } from "../dsp/tables";
 import { FRAME_SAMPLES, tableWav } from "./tableWav";
@@ -194,4 +195,66 @@ test("a wave table goes out as frames of 2048 samples, read back by another read
   // The third frame is a saw: its harmonics fall with their number (Fourier).
   const saw = harmonicsOfCycle(samples.slice(2 * FRAME_SAMPLES, 3 * FRAME_SAMPLES), 20);
   for (const h of [2, 5, 20]) expect(saw.sin[h - 1]! / saw.sin[0]!).toBeCloseTo(1 / h, 5);
+});
+
+describe("reading WAV files", () => {
+  const sides = [Float32Array.of(0, 0.5, -1, 0.25, 0.999), Float32Array.of(1, -0.5, 0, 0.125, -0.999)];
+  test.each(["8", "16", "24", "32", "32f", "64"])("of %s bits, as another library (wavefile) writes them", (depth) => {
+    const file = new wavefile.WaveFile();
+    const scale = { "8": 127, "16": 32767, "24": 8388607, "32": 2147483647 }[depth];
+    const whole =
+      depth === "8" ? (x: number) => Math.round(128 + x * 127) : (x: number) => Math.round(x * (scale ?? 1));
+    file.fromScratch(2, 32_000, depth, sides.map((s) => Array.from(s, (x) => (scale ? whole(x) : x)))); // prettier-ignore
+    const read = readWav(file.toBuffer());
+    expect(read.sampleRate).toBe(32_000);
+    expect(read.channels).toHaveLength(2);
+    read.channels.forEach((c, i) =>
+      c.forEach((x, k) => expect(Math.abs(x - sides[i]![k]!)).toBeLessThan(depth === "8" ? 0.012 : 1e-4)),
+    );
+  });
+
+  test("by its real format where it is extensible, and past chunks that it does not know", () => {
+    const file = new wavefile.WaveFile();
+    file.fromScratch(1, 48_000, "24", [Array.from(sides[0]!, (x) => Math.round(x * 8388607))]);
+    file.setTag("ICMT", "rope");
+    const bytes = file.toBuffer();
+    const data = readWav(bytes).channels[0]!;
+    expect(data[1]).toBeCloseTo(0.5, 6);
+    // The header of an extensible file, as Microsoft's Multiple Channel Audio Data and WAVE Files (2001) lays it out.
+    const samples = new Int16Array([0, 16_384, -32_768]);
+    const head = new DataView(new ArrayBuffer(68));
+    const write = (at: number, s: string): void => s.split(/(?:)/).forEach((c, i) => head.setUint8(at + i, c.charCodeAt(0)));
+    write(0, "RIFF");
+    write(8, "WAVE");
+    write(12, "fmt ");
+    write(60, "data"); // prettier-ignore
+    head.setUint32(16, 40, true);
+    head.setUint16(20, 0xfffe, true);
+    head.setUint16(22, 1, true);
+    head.setUint32(24, 44_100, true);
+    head.setUint16(34, 16, true);
+    head.setUint16(44, 1, true);
+    head.setUint32(64, 6, true);
+    const whole = new Uint8Array([...new Uint8Array(head.buffer), ...new Uint8Array(samples.buffer)]);
+    expect([...readWav(whole).channels[0]!]).toEqual([0, 0.5, -1]);
+    // Cut off in the middle, it gives what is there.
+    expect(readWav(whole.subarray(0, whole.length - 2)).channels[0]).toHaveLength(2);
+  });
+
+  test.each([
+    ["it is no WAV file", new Uint8Array(40)],
+    ["samples of 20 bits", withBytes(34, 20)],
+    ["0 channels", withBytes(22, 0)],
+    ["its sample rate is 44 Hz", withBytes(24, 44, 0, 0, 0)],
+    ["there is no sound in it", writeWav([new Float32Array(0)], { sampleRate: 44_100, bitDepth: 16 })],
+    ["there is no sound in it", writeWav([new Float32Array(9)], { sampleRate: 44_100, bitDepth: 16 }).subarray(0, 36)],
+  ])("says why not: %s", (reason, bytes) => {
+    expect(() => readWav(bytes)).toThrow(reason);
+  });
+
+  function withBytes(at: number, ...values: number[]): Uint8Array {
+    const file = writeWav([new Float32Array(9)], { sampleRate: 44_100, bitDepth: 16 });
+    file.set(values, at);
+    return file;
+  }
 });

@@ -2,12 +2,27 @@ import { openProject, type Opened } from "../patch/migrate";
 import type { Project } from "../patch/project";
 import { fromBase64, toBase64 } from "./base64";
 import { sha256 } from "./sha256";
+import type { Recordings } from "../dsp/tables";
+import { readWav, type Recording } from "./wavRead";
 
 /** Binary things by their SHA-256. */
 export type Content = ReadonlyMap<string, Uint8Array>;
 
 export type OpenedFile =
   { readonly ok: true; readonly project: Project; readonly content: Content } | Extract<Opened, { ok: false }>;
+
+/** The sounds of what a file carries; what is none is left out, and what plays it is silent. */
+export function recordingsOf(content: Content): Recordings {
+  const read = new Map<string, Recording>();
+  for (const [hash, bytes] of content) {
+    try {
+      read.set(hash, readWav(bytes));
+    } catch (error) {
+      if (!(error instanceof RangeError)) throw error;
+    }
+  }
+  return read;
+}
 
 const refuse = (path: string, reason: string): OpenedFile => ({ ok: false, path, reason });
 

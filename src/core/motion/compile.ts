@@ -7,10 +7,8 @@ import { AMP } from "../patch/kinds/amp";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
 import type { Gate } from "../patch/kinds/gate";
 import { keyOfRow } from "../patch/kinds/kind";
-import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import type { Patch, Route } from "../patch/project";
-import { hzToKey } from "../pitch/note";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, targetAt } from "../patch/targets";
 import { gatePoints } from "../pattern/gate";
@@ -370,16 +368,23 @@ export class MotionCompiler {
     return stands ? null : this.plain(m, row);
   }
 
-  /** MIDI key of an oscillator: by the note that plays, or from a frequency of its own. */
-  pitch(m: Extract<Module, { kind: "oscillator" }>): number {
-    const fixed = m.choices.keys === "fixed";
+  /**
+   * MIDI key of a source: by the note that plays and `apart` from it in semitones, or `fixed`; then by its rows of semitones
+   * and cents.
+   */
+  pitch(
+    m: Module,
+    rows: { readonly pitch: Parameter; readonly fine: Parameter },
+    fixed: number | null,
+    apart: number,
+  ): number {
     return this.use({
-      address: addressOfRow(m, OSCILLATOR.rows.pitch),
+      address: addressOfRow(m, rows.pitch),
       form: "pitch",
-      follows: !fixed,
-      base: fixed ? hzToKey(m.values.fixed) : 12 * m.values.octave,
-      semitones: this.input(m, OSCILLATOR.rows.pitch),
-      cents: this.input(m, OSCILLATOR.rows.fine),
+      follows: fixed === null,
+      base: fixed ?? apart,
+      semitones: this.input(m, rows.pitch),
+      cents: this.input(m, rows.fine),
     });
   }
 

@@ -1,6 +1,6 @@
 import type { Schema } from "./zod";
 import { MAX_NOTES, type Note, type Part, type Project } from "./project";
-import { PIECES, checkFollows, checkPatch, isNote } from "./schema";
+import { PIECES, checkBinaries, checkFollows, checkPatch, isNote } from "./schema";
 
 /** Where a changed document breaks the rules, and which rule. */
 export interface Problem {
@@ -97,5 +97,8 @@ export function problemOfEdit(before: Project, after: Project): Problem | null {
     const inside = inPart(part, known, after, i, songChanged);
     if (inside) return inside;
   }
-  return null;
+  let lacking: Problem | null = null;
+  if (after.parts !== before.parts || after.binaries !== before.binaries)
+    checkBinaries(after, (reason, where) => (lacking ??= { path: pathText(where), reason }));
+  return lacking;
 }

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { BINARY, BYTES, HASH } from "../../../tests/support/recordings";
 import { readFileSync } from "node:fs";
 import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
@@ -12,6 +13,8 @@ import { FILTER } from "./kinds/filter";
 import { OSCILLATOR } from "./kinds/oscillator";
 import { destinationsOf, possibleDestinations, withCable, withEffect, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
 import { newModule } from "./kinds/kind";
+import { withBinaries } from "./binaries";
+import { RECORDING } from "./kinds/recording";
 import { checkPatch } from "./schema";
 import { parseProjectFile, projectFileText } from "../format/projectFile";
 import { openProject } from "./migrate";
@@ -192,11 +195,28 @@ describe("project files", () => {
     expect(openProject(newProject("n", "New", 1))).toMatchObject({ ok: true });
     fc.assert(
       fc.property(arbitraryProject, (project) => {
-        const opened = parseProjectFile(projectFileText(project));
-        expect(opened).toEqual({ ok: true, project, content: new Map() });
+        const content = new Map(project.binaries.map(({ hash }) => [hash, BYTES]));
+        const opened = parseProjectFile(projectFileText(project, content));
+        expect(opened).toEqual({ ok: true, project, content });
       }),
       runs(60),
     );
+  });
+
+  test("a document names what its modules refer to and nothing else, and is refused where it does not", () => {
+    const project = newProject("n", "New", 1);
+    const rope = newModule(RECORDING, "rope", "Rope", { recording: HASH });
+    const part = project.parts[0]!;
+    const patch = withSource(part.patch, rope);
+    const playing = { ...project, parts: [{ ...part, patch }] };
+    expect(openProject(playing)).toMatchObject({ ok: false, path: "binaries" });
+    const named = withBinaries(playing, (hash) => (hash === HASH ? BINARY : null));
+    expect(named.binaries).toEqual([BINARY]);
+    expect(openProject(named)).toMatchObject({ ok: true });
+    expect(withBinaries(named, () => null)).toBe(named);
+    expect(withBinaries({ ...named, parts: project.parts }, () => null).binaries).toEqual([]);
+    const heavy = { ...named, binaries: [{ ...BINARY, bytes: 40_000_001 }] };
+    expect(openProject(heavy)).toMatchObject({ ok: false, path: "binaries" });
   });
 
   test("any cut of a file is refused with a reason", () => {

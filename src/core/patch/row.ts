@@ -1,6 +1,6 @@
 /** A row describes one number that a person sets: its unit, range, scale, default and the modulation it takes. */
 
-export type Unit = "Hz" | "dB" | "%" | "st" | "ct" | "°" | "ms" | "BPM" | "oct" | "rad" | "×" | "";
+export type Unit = "Hz" | "dB" | "%" | "st" | "ct" | "°" | "ms" | "BPM" | "oct" | "rad" | "×" | "key" | "";
 
 /** The modulation that a value takes: the unit of an amount, and how far an amount may go either way. */
 export interface Move {

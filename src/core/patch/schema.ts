@@ -7,6 +7,7 @@ import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
 import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Part, type Patch, type Project } from "./project"; // prettier-ignore
+import { hashesIn } from "./binaries";
 import type { Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
 import { CHORD_KINDS } from "../pitch/chord";
@@ -145,6 +146,14 @@ export function checkFollows(parts: readonly Pick<Part, "id" | "follows">[], pro
   });
 }
 
+/** What modules refer to is named by the document. */
+export function checkBinaries(p: Parameters<typeof hashesIn>[0] & Pick<Project, "binaries">, problem: Problem): void {
+  const named = new Set(p.binaries.map((b) => b.hash));
+  const lacking = [...hashesIn(p)].find((h) => !named.has(h));
+  if (lacking !== undefined)
+    problem(`a source plays the recording ${lacking.slice(0, 8)}, which is not there`, ["binaries"]);
+}
+
 function checkCables(p: Patch, modules: ReadonlyMap<string, Module>, problem: Problem): void {
   const role = (moduleId: string) => {
     const m = modules.get(moduleId);
@@ -276,8 +285,16 @@ const binary = z.object({
   bytes: z.whole(1, 64_000_000),
 });
 
+/** Bytes of all recordings of a project together: two minutes of stereo at 48 kHz and 24 bits, and some. */
+const MOST_BINARY_BYTES = 40_000_000;
 const binaryList = z
   .listOf(binary, 0, 64)
+  .check(
+    z.refine(
+      (list) => list.reduce((sum, b) => sum + b.bytes, 0) <= MOST_BINARY_BYTES,
+      `a project holds ${MOST_BINARY_BYTES / 1e6} MB of recordings`,
+    ),
+  )
   .check(z.refine((list) => new Set(list.map((b) => b.hash)).size === list.length, "a binary is named twice"));
 
 const midiKey = z.whole(0, 127);
@@ -325,6 +342,7 @@ export const ProjectSchema = z
         if (kindOf(m).role !== "modulator")
           ctx.addIssue({ code: "custom", message: "a song holds modulators only", path: ["modules", i, "kind"] });
       });
+      checkBinaries(p, (message, path) => ctx.addIssue({ code: "custom", message, path }));
       checkFollows(p.parts, (message, path) => ctx.addIssue({ code: "custom", message, path: ["parts", ...path] }));
       p.parts.forEach((q, i) =>
         checkPatch(q.patch, p.modules, (message, path) =>

@@ -8,6 +8,7 @@ const fixed = (value: number, digits: number): string => {
 
 /** A number with its unit as it is shown: "420 Hz", "1.20 kHz", "−6.0 dB", "+2.40 oct" when signed. */
 export function formatAmount(value: number, unit: Unit, digits: number, signed = false): string {
+  if (unit === "key") return noteName(value);
   const plus = signed && value > 0 ? "+" : "";
   if (unit === "Hz" && Math.abs(value) >= 1000) return `${plus}${fixed(value / 1000, 2)} kHz`;
   if (unit === "×") return `×${fixed(value, value >= 10 ? 1 : digits)}`;
@@ -33,6 +34,7 @@ const SPELLINGS: Record<Unit, readonly string[]> = {
   oct: ["oct", "octave", "octaves", "st", "semitone", "semitones"],
   rad: ["rad", "radians", "°"],
   "×": ["×", "x", "st", "semitone", "semitones"],
+  key: [],
   "": [],
 };
 
@@ -49,6 +51,7 @@ const EXAMPLES: Record<Unit, string> = {
   oct: 'octaves or semitones: "2 oct" or "7 st"',
   rad: 'radians: "1.5" or "90°"',
   "×": 'a ratio or its interval: "2", "0.5" or "7 st"',
+  key: 'a note: "A3", or its MIDI key: "57"',
   "": 'a whole number: "4"',
 };
 
@@ -74,8 +77,9 @@ export function parseAmount(text: string, unit: Unit): number | null {
 /** Reads what a person typed for a parameter: "1.2k", "A3" (on frequencies), "-6dB", "off". Held in range; null when unreadable. */
 export function parseValue(p: Parameter, text: string): number | null {
   if (p.offAtMin && text.trim().toLowerCase() === "off") return p.min;
-  const key = p.unit === "Hz" ? parseNote(text) : null;
-  const value = key === null ? (parseShare(text, p) ?? parseAmount(text, p.unit)) : keyToHz(key);
+  const key = p.unit === "Hz" || p.unit === "key" ? parseNote(text) : null;
+  const value =
+    key === null ? (parseShare(text, p) ?? parseAmount(text, p.unit)) : p.unit === "key" ? key : keyToHz(key);
   return value === null ? null : roundToDigits(p, clampToParameter(p, value));
 }
 

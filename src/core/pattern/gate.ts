@@ -97,7 +97,10 @@ export function gatePoints(g: GateShape): CurvePoint[] {
   const list = openings(g, period);
   if (list.length === 0) return [0, 1].map((x) => ({ x, y: 0, tension: 0 }));
   const cycle = corners(g, list, period, steadyPeak(g, list, period)).corners.sort((a, b) => a.at - b.at);
-  const around = [-period, 0, period].flatMap((by) => cycle.map(({ at, y }) => ({ at: at + by, y })));
+  // Where one cycle meets the next, rounding may put the last corner of one past the first of the other.
+  const around = [-period, 0, period]
+    .flatMap((by) => cycle.map(({ at, y }) => ({ at: at + by, y })))
+    .sort((a, b) => a.at - b.at);
   const points = [
     { at: 0, y: valueAt(around, 0) },
     ...around.filter((c) => c.at > 0 && c.at < period),

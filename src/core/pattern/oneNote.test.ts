@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
-import { makeTable } from "../dsp/tables";
+import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
 import { Heap } from "../engine/heap";
@@ -107,7 +107,7 @@ describe("glides as they are heard", () => {
       notes: [],
       playing: { choices: { overlap: "tied" }, glide: { unit: "ms", ms: 100 } },
     });
-    const engine = new Engine(RATE, new Heap(), { tables: makeTable, limited: false });
+    const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
     engine.load(compileProject(project));
     const run = (sec: number): Float32Array => {
       const left = new Float32Array(sec * RATE);

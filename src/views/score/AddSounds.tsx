@@ -5,6 +5,7 @@ import { ADDABLE_SOUND, addSound, fullOf, type AddableSound } from "./soundActio
 const SOUND_TITLES: Record<AddableSound, string> = {
   oscillator: "Adds an oscillator, which goes where the first one goes",
   noise: "Adds noise, which goes where the first source goes",
+  recording: "Adds a recording, which goes where the first source goes",
   sub: "Adds a sine an octave down, which goes past the filters",
   filter: "Adds a filter before the amp",
 };

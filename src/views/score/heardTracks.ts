@@ -5,8 +5,9 @@ import { kindOf, type Module } from "@/core/patch/kinds";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
-import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import { RECORDING } from "@/core/patch/kinds/recording";
+import { SOURCE_ROWS } from "@/core/patch/kinds/source";
 import type { Patch } from "@/core/patch/project";
 import type { Parameter } from "@/core/patch/row";
 import type { Track } from "./paint";
@@ -27,9 +28,9 @@ export function heardValue(patch: Patch, address: Address): HeardValue | null {
   const row = module ? kindOf(module).rows[parameter] : undefined;
   if (!module || !row) return null;
   const reads =
-    row === OSCILLATOR.rows.pitch
+    row === OSCILLATOR.rows.pitch || row === RECORDING.rows.pitch
       ? "key"
-      : row === AMP.rows.level || row === OSCILLATOR.rows.level || row === NOISE.rows.level
+      : row === AMP.rows.level || row === SOURCE_ROWS.level
         ? "level"
         : row === FILTER.rows.cutoff
           ? "hz"

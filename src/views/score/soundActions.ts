@@ -7,6 +7,7 @@ import { newModule } from "@/core/patch/kinds/kind";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { OWN_TABLES } from "@/core/dsp/ownTables";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
+import { RECORDING, RECORDING_DATA } from "@/core/patch/kinds/recording";
 import type { Part, Patch } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
 import { editPatch } from "@/state/edits";
@@ -31,6 +32,13 @@ const ADDED = {
     name: "Noise",
     insert: withSource,
     shown: NOISE.rows.level,
+  },
+  recording: {
+    kind: RECORDING,
+    make: (id: string, name: string) => newModule(RECORDING, id, name, RECORDING_DATA),
+    name: "Recording",
+    insert: withSource,
+    shown: RECORDING.rows.pitch,
   },
   sub: { kind: OSCILLATOR, make: newOscillator, name: "Sub", insert: withSub, shown: OSCILLATOR.rows.pitch },
   filter: {
@@ -115,7 +123,11 @@ export function voiceActions({ workspace }: Studio, part: Part, editable: boolea
       // What measures them is loaded when it is asked for.
       run: () =>
         void import("@/core/engine/even").then(({ evenLevels }) => {
-          const levels = evenLevels(workspace.store.getState().project, part.id);
+          const levels = evenLevels(
+            workspace.store.getState().project,
+            part.id,
+            workspace.recordings.store.getState().known,
+          );
           workspace.store.edit(
             "Make the sources equally loud",
             editPatch(part.id, (p) =>

@@ -5,6 +5,7 @@ import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "@/
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { NOISE, type Noise } from "@/core/patch/kinds/noise";
+import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
@@ -54,6 +55,7 @@ export const WAVE_TEXT: Record<Oscillator["choices"]["wave"], string> = {
   table: "wave table",
   drawn: "drawn",
   corners: "four waves",
+  cycles: "from a recording",
 };
 
 export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
@@ -77,6 +79,7 @@ export const heardAddresses = (patch: Patch): Address[] => [
   ...modulesOf(patch.modules, FILTER).map((m) => addressOfRow(m, FILTER.rows.cutoff)),
   ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOfRow(m, OSCILLATOR.rows.pitch)),
   ...modulesOf(patch.modules, NOISE).map((m) => addressOfRow(m, NOISE.rows.level)),
+  ...modulesOf(patch.modules, RECORDING).map((m) => addressOfRow(m, RECORDING.rows.pitch)),
   ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
 ];
 
@@ -131,7 +134,7 @@ export function moversOf(part: Part, songModules: readonly Module[], address: Ad
 /** What the patch's sound goes through, from source to output, each with a word about it. */
 export function soundPath(
   patch: Patch,
-): { module: Oscillator | Noise | Filter | Amp; address: Address; text: string }[] {
+): { module: Oscillator | Noise | RecordingModule | Filter | Amp; address: Address; text: string }[] {
   return [
     ...modulesOf(patch.modules, OSCILLATOR).map((m) => ({
       module: m,
@@ -142,6 +145,11 @@ export function soundPath(
       module: m,
       address: addressOfRow(m, NOISE.rows.level),
       text: m.choices.colour,
+    })),
+    ...modulesOf(patch.modules, RECORDING).map((m) => ({
+      module: m,
+      address: addressOfRow(m, RECORDING.rows.pitch),
+      text: m.choices.plays,
     })),
     ...modulesOf(patch.modules, FILTER).map((m) => ({
       module: m,

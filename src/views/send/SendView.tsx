@@ -39,7 +39,7 @@ export function SendView() {
 }
 
 function Sound() {
-  const { tell } = useStudio();
+  const { tell, workspace } = useStudio();
   const project = useProject((s) => s.project);
   const [bars, setBars] = useState<number | null>(null);
   const [sampleRate, setSampleRate] = useState<(typeof SAMPLE_RATES)[number]>(48_000);
@@ -57,7 +57,12 @@ function Sound() {
   const start = async (): Promise<void> => {
     setProgress(0);
     setDone(null);
-    job.current = renderFile(program, { sampleRate, bars: length, tail }, bitDepth, setProgress);
+    job.current = renderFile(
+      program,
+      { sampleRate, bars: length, tail, recordings: workspace.recordings.store.getState().known },
+      bitDepth,
+      setProgress,
+    );
     try {
       const result = await job.current.result;
       if (!result) return setDone("Cancelled. No file was made.");

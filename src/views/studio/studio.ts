@@ -98,6 +98,7 @@ export class Studio {
       if (state.region !== before.region || state.click !== before.click)
         this.session.setTransport(state.region, state.click);
     });
+    this.workspace.recordings.store.subscribe(({ known }) => this.session.setRecordings(known));
     this.forget(store.getState().project);
     this.compile();
   }

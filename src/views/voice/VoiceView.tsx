@@ -5,6 +5,7 @@ import { FILTER } from "@/core/patch/kinds/filter";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { useEffect } from "react";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
+import { RECORDING } from "@/core/patch/kinds/recording";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import { MenuButton } from "@/ui/menu";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
@@ -17,6 +18,7 @@ import { AddSounds } from "../score/AddSounds";
 import { voiceActions } from "../score/soundActions";
 import { FILTER_TEXT, WAVE_TEXT } from "../score/stripList";
 import { MovedPanel } from "./MovedPanel";
+import { RecordingRows } from "./RecordingRows";
 import { OscillatorRows } from "./OscillatorRows";
 import { RouteMap } from "./RouteMap";
 import { SoundColumn } from "./SoundColumn";
@@ -97,6 +99,12 @@ function Source({ module }: { module: Module }) {
       </SoundColumn>
     );
   }
+  if (module.kind === RECORDING.kind)
+    return (
+      <SoundColumn module={module} told={module.choices.plays}>
+        <RecordingRows module={module} />
+      </SoundColumn>
+    );
   if (module.kind !== NOISE.kind) return null;
   return (
     <SoundColumn module={module} told={`${module.choices.colour} noise`}>

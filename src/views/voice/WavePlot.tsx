@@ -5,6 +5,7 @@ import type { Oscillator } from "@/core/patch/kinds/oscillator";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { BEND_TEXT, tableText } from "./oscillatorText";
 import { WAVE_TEXT } from "../score/stripList";
+import { useCycles } from "./recordings";
 import { useMovedWave } from "./useMovedWave";
 
 const HEIGHT = 64;
@@ -31,15 +32,17 @@ export function WavePlot({ oscillator: o }: { oscillator: Oscillator }) {
   const { position, upward, bend1, bend2, inner, ratio, pulseWidth } = o.values;
   const { wave } = o.choices;
   const moved = useMovedWave(o);
+  const cycles = useCycles(o);
   const still = useMemo(
-    () => waveShape(o, { position, upward, bend1, bend2, inner, ratio, pulseWidth }),
-    [o, position, upward, bend1, bend2, inner, ratio, pulseWidth],
+    () => waveShape(o, { position, upward, bend1, bend2, inner, ratio, pulseWidth }, cycles),
+    [o, cycles, position, upward, bend1, bend2, inner, ratio, pulseWidth],
   );
-  const heard = useMemo(() => (moved ? waveShape(o, { ...o.values, ...moved }) : null), [o, moved]);
+  const heard = useMemo(() => (moved ? waveShape(o, { ...o.values, ...moved }, cycles) : null), [o, moved, cycles]);
   const frames = useMemo(() => {
     if (wave === "table") return framesShown(ownFrames(o.data.table), FRAMES_SHOWN);
+    if (wave === "cycles") return cycles && cycles.length > 1 ? framesShown(cycles, FRAMES_SHOWN) : null;
     return wave === "drawn" && o.data.drawn.length > 1 ? framesShown(o.data.drawn.map(drawnHarmonics), FRAMES_SHOWN) : null;
-  }, [wave, o.data.table, o.data.drawn]);
+  }, [wave, o.data.table, o.data.drawn, cycles]);
   const place = moved?.position ?? position;
   const paint = useCallback(
     (s: Surface) => {

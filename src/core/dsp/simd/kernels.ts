@@ -11,4 +11,5 @@ export { clearCombLane, comb } from "./comb";
 export { blend, clearSaturateLane, copyBus, saturate } from "./drive";
 export { addBus, amp, clear, pour } from "./mix";
 export { clearBentLane, oscillateBent, resetBent } from "./bent";
+export { beginRecording, playRecording } from "./recording";
 export { clearHalves, oscillateFrames, tapSource } from "./frames";

@@ -7,14 +7,15 @@ import { keyOfRow, type KindShape } from "./kind";
 import { NOISE, type Noise } from "./noise";
 import { OSCILLATOR, type Oscillator } from "./oscillator";
 import { PLAYING, type Playing } from "./playing";
+import { RECORDING, type RecordingModule } from "./recording";
 import { SHAPE, type Shape } from "./shape";
 
 /** Every kind of module. A new one is a file beside this, a line here, and a runtime in the engine. */
-export const KINDS = [OSCILLATOR, NOISE, FILTER, AMP, PLAYING, ENVELOPE, SHAPE, GATE] as const;
+export const KINDS = [OSCILLATOR, NOISE, RECORDING, FILTER, AMP, PLAYING, ENVELOPE, SHAPE, GATE] as const;
 
 /** What moves values. */
 export type Modulator = Envelope | Shape | Gate;
-export type Module = Oscillator | Noise | Filter | Amp | Playing | Modulator;
+export type Module = Oscillator | Noise | RecordingModule | Filter | Amp | Playing | Modulator;
 export type KindName = Module["kind"];
 
 const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));

@@ -1,7 +1,9 @@
 import * as z from "../zod";
 import { OWN_TABLE_IDS, type OwnTable } from "../../dsp/ownTables";
+import { FRAME_LENGTHS } from "../../dsp/importedFrames";
 import { row, wholeRow } from "../row";
 import { defineKind, type DataOf, type ModuleOf } from "./kind";
+import { binaryId } from "./recording";
 import { SOURCE_ROWS } from "./source";
 
 /** Harmonics that are set by hand, and frames of them. */
@@ -32,6 +34,17 @@ export type Corner = z.output<typeof corner>;
 const plainCorner = (place: number): Corner => ({ table: "plain", place, harmonic: 1, level: 1, phase: 0 });
 /** Sine and saw below, triangle and square above. */
 const PLAIN_CORNERS: readonly Corner[] = [0, 200 / 3, 100 / 3, 100].map(plainCorner);
+
+/** A recording that is cut into cycles of so many samples: the frames of a table. */
+const importedCycles = z._default(
+  z.object({
+    recording: binaryId,
+    length: z.whole(FRAME_LENGTHS.min, FRAME_LENGTHS.max),
+    /** Whether each is made as loud as the others. */
+    even: z._default(z.boolean(), true),
+  }),
+  { recording: null, length: 2048, even: true },
+);
 
 /** An oscillator that turns or rings another one: the id of a source; null for none. */
 const sourceId = z._default(z.nullable(z.text(1, 64)), null);
@@ -85,7 +98,7 @@ export const OSCILLATOR = defineKind({
     phase: row({ label: "Start phase", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1 }),
   },
   choices: {
-    wave: { label: "Wave", options: ["sine", "triangle", "saw", "pulse", "table", "drawn", "corners"], default: "saw" },
+    wave: { label: "Wave", options: ["sine", "triangle", "saw", "pulse", "table", "drawn", "corners", "cycles"], default: "saw" },
     keys: { label: "Keys", options: ["follows", "fixed"], default: "follows" },
     bend1: { label: "First", options: BENDS, default: "none" },
     bend2: { label: "Second", options: BENDS, default: "none" },
@@ -101,6 +114,7 @@ export const OSCILLATOR = defineKind({
     table: z._default(z.enum(OWN_TABLE_IDS), "plain" satisfies OwnTable),
     drawn: z._default(z.readonly(z.listOf(drawnFrame, 1, MAX_DRAWN_FRAMES)), [{ levels: [1], phases: [] }]),
     corners: z._default(z.readonly(z.listOf(corner, 4, 4)), [...PLAIN_CORNERS]),
+    cycles: importedCycles,
     pmFrom: sourceId,
     ringFrom: sourceId,
   },
@@ -113,6 +127,7 @@ export const OSCILLATOR_DATA: DataOf<typeof OSCILLATOR> = {
   table: "plain",
   drawn: [{ levels: [1], phases: [] }],
   corners: PLAIN_CORNERS,
+  cycles: { recording: null, length: 2048, even: true },
   pmFrom: null,
   ringFrom: null,
 };

@@ -13,6 +13,7 @@ const GateInspector = later(() => import("./GateInspector").then((m) => m.GateIn
 const FilterInspector = later(() => import("./FilterInspector").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
 const NoiseInspector = later(() => import("./SoundInspectors").then((m) => m.NoiseInspector));
+const RecordingInspector = later(() => import("./SoundInspectors").then((m) => m.RecordingInspector));
 const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpInspector));
 
 /** The values of the selected strip. */
@@ -46,6 +47,8 @@ export function Inspector() {
         return <OscillatorInspector oscillator={module} />;
       case "noise":
         return <NoiseInspector noise={module} />;
+      case "recording":
+        return <RecordingInspector recording={module} />;
       case "amp":
         return <AmpInspector amp={module} />;
       case "shape":

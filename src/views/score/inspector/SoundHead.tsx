@@ -14,7 +14,9 @@ export function SoundHead({ module, subtitle }: { module: Module; subtitle: stri
   const editable = useEditable();
   const goesTo = destinationsOf(part.patch, module.id);
   const possible = possibleDestinations(part.patch, module.id);
-  const [onOff, remove] = soundActions(studio, part, module, editable);
+  const actions = soundActions(studio, part, module, editable);
+  const onOff = actions.at(0);
+  const remove = actions.at(-1);
   const name = (id: string): string => part.patch.modules.find((m) => m.id === id)?.name ?? id;
   return (
     <div>

@@ -2,6 +2,7 @@ import { addressOfRow } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
+import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import { formatAmount } from "@/core/patch/valueText";
 import { WAVE_TEXT } from "../stripList";
 import { panText } from "./MixSection";
@@ -9,6 +10,7 @@ import { SoundHead } from "./SoundHead";
 import { InspectorTitle } from "./InspectorTitle";
 import { MovedBy } from "./Routes";
 import { OscillatorRows, SourceRows } from "../../voice/OscillatorRows";
+import { RecordingRows } from "../../voice/RecordingRows";
 import { WavePlot } from "../../voice/WavePlot";
 import { ModuleChoice, ModuleRow } from "./rows";
 
@@ -64,6 +66,21 @@ export function NoiseInspector({ noise }: { noise: Noise }) {
       <NoiseRows noise={noise} />
       <MovedBy target={addressOfRow(noise, rows.level)} />
       <MovedBy target={addressOfRow(noise, rows.rate)} />
+    </>
+  );
+}
+
+export function RecordingInspector({ recording }: { recording: RecordingModule }) {
+  const { rows } = RECORDING;
+  return (
+    <>
+      <SoundHead module={recording} subtitle={recording.choices.plays} />
+      <section>
+        <RecordingRows module={recording} />
+      </section>
+      <MovedBy target={addressOfRow(recording, rows.pitch)} />
+      <MovedBy target={addressOfRow(recording, rows.level)} />
+      <MovedBy target={addressOfRow(recording, rows.from)} />
     </>
   );
 }
