@@ -1,6 +1,18 @@
 import { writeWav } from "../../src/core/format/wav";
 import type { Page } from "@playwright/test";
-import { downloaded, expect, forget, openStudio, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
+import {
+  downloaded,
+  expect,
+  forget,
+  openStudio,
+  recording,
+  rms,
+  saved,
+  slider,
+  strength,
+  test,
+  typeValue,
+} from "./studio";
 
 /** What sounds now: half a second of it. */
 async function heard(page: Page): Promise<(hz: number) => number> {

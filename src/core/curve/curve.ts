@@ -7,7 +7,7 @@ export interface CurvePoint {
   readonly tension: number;
 }
 
-export const MAX_POINTS = 64;
+export const MAX_POINTS = 128;
 
 /**
  * A curve ready for evaluation: for each segment x0, 1/width, y0, rise, exponent, scale (six numbers a row). Steps

@@ -129,10 +129,23 @@ const PLAIN_PLAYING = {
 };
 
 /** Compiles a patch. A module that is off lets sound through, or makes none. `slides` tells that notes glide. */
-function soundProgram(patch: Patch, songModules: readonly Module[], song: Song, slides: boolean): SoundProgram {
+function soundProgram(
+  patch: Patch,
+  songModules: readonly Module[],
+  song: Song,
+  slides: boolean,
+  seed: number,
+): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
-  const compiler = new MotionCompiler(patch, songModules, song, amp.data.envelope, slides);
+  const compiler = new MotionCompiler(
+    patch,
+    songModules,
+    { ...song, loopTicks: songFrame(song).loopTicks },
+    seed,
+    amp.data.envelope,
+    slides,
+  );
   const order = inOrder(patch);
   const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
   const comesFrom = (id: string) => patch.cables.filter((c) => c.to === id && order.some((m) => m.id === c.from));
@@ -267,8 +280,10 @@ export class Compiler {
     const slides =
       oneNoteRule(pattern.patch) !== null ||
       (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
+    const seed = partSeed(project.seed, part);
     const sameSound =
       before !== undefined &&
+      before.program.seed === seed &&
       before.program.sound.motion.slides === slides &&
       before.patch === pattern.patch &&
       before.project.modules === project.modules &&
@@ -285,8 +300,10 @@ export class Compiler {
       events,
       program: {
         id: part.id,
-        seed: partSeed(project.seed, part),
-        sound: sameSound ? before.program.sound : soundProgram(pattern.patch, project.modules, project.song, slides),
+        seed,
+        sound: sameSound
+          ? before.program.sound
+          : soundProgram(pattern.patch, project.modules, project.song, slides, seed),
         events: sameEvents ? before.program.events : eventRows(events),
         mix: sameMix ? before.program.mix : mix,
       },

@@ -1,4 +1,5 @@
 import { exp2, gainToDb } from "../dsp/portableMath";
+import { inputsOf } from "../motion/program";
 import type { Address } from "../patch/address";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
@@ -71,11 +72,7 @@ function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
   for (let size = -1; size < needed.size;) {
     size = needed.size;
     for (const op of ops) {
-      if (!needed.has(op.out)) continue;
-      if (op.type === "sum") op.slots.forEach(need);
-      else if (op.type === "term") [op.source, op.amount, op.scaledBy].forEach(need);
-      else if (op.type === "newest") need(op.from);
-      else if ((op.type === "shape" || op.type === "envelope") && op.moved) Object.values(op.moved).forEach(need);
+      if (needed.has(op.out)) inputsOf(op).forEach(need);
     }
   }
   return {

@@ -223,7 +223,8 @@ describe("reading WAV files", () => {
     // The header of an extensible file, as Microsoft's Multiple Channel Audio Data and WAVE Files (2001) lays it out.
     const samples = new Int16Array([0, 16_384, -32_768]);
     const head = new DataView(new ArrayBuffer(68));
-    const write = (at: number, s: string): void => s.split(/(?:)/).forEach((c, i) => head.setUint8(at + i, c.charCodeAt(0)));
+    const write = (at: number, s: string): void =>
+      s.split(/(?:)/).forEach((c, i) => head.setUint8(at + i, c.charCodeAt(0)));
     write(0, "RIFF");
     write(8, "WAVE");
     write(12, "fmt ");

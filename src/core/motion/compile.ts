@@ -1,116 +1,32 @@
+import { bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
-import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, type Address } from "../patch/address";
-import { addressOfRow, kindOf, type Module } from "../patch/kinds";
+import { addressOfRow, kindOf, type Module, type Modulator } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
-import type { Gate } from "../patch/kinds/gate";
 import { keyOfRow } from "../patch/kinds/kind";
-import { SHAPE, type Shape } from "../patch/kinds/shape";
+import { MACRO, type Macro } from "../patch/kinds/macro";
+import { RANDOM } from "../patch/kinds/random";
+import { SHAPE } from "../patch/kinds/shape";
+import { STEPS } from "../patch/kinds/steps";
 import type { Patch, Route } from "../patch/project";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, targetAt } from "../patch/targets";
-import { gatePoints } from "../pattern/gate";
-import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
+import { hash32, hashText } from "../pattern/chance";
+import type { TimeBase } from "../time/span";
+import {
+  DECLICKED,
+  NO_FLOOR,
+  drawsProgram,
+  envelopeProgram,
+  gateProgram,
+  sequenceProgram,
+  shapeProgram,
+  sharedEnvelopeProgram,
+} from "./modulators";
 import { isSharedShape, type CompiledShape } from "./shape";
-import type { Input, Op, Ref, SumOp, Use, MotionProgram } from "./program";
-
-/** An envelope in seconds; stages shorter than the floors are stretched to them. */
-function envelopeProgram(
-  e: Envelope,
-  base: TimeBase,
-  floor: { attackSec: number; releaseSec: number } = NO_FLOOR,
-): CompiledEnvelope {
-  const { delay, attack, hold, decay, release } = e.times;
-  return compileEnvelope({
-    delaySec: spanMs(delay, base) / 1000,
-    holdSec: spanMs(hold, base) / 1000,
-    loop: e.choices.loop,
-    attackSec: Math.max(floor.attackSec, spanMs(attack, base) / 1000),
-    decaySec: spanMs(decay, base) / 1000,
-    sustain: e.values.sustain / 100,
-    releaseSec: Math.max(floor.releaseSec, spanMs(release, base) / 1000),
-    attackCurve: e.values.attackCurve,
-    decayCurve: e.values.decayCurve,
-    releaseCurve: e.values.releaseCurve,
-  });
-}
-
-const NO_FLOOR = { attackSec: 0, releaseSec: 0 };
-/** Shorter stages of the envelope that shapes the level would click. */
-const DECLICKED = { attackSec: 0.0005, releaseSec: 0.004 };
-
-export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
-  const synced = isSynced(s.times.rate);
-  return {
-    curve: compileCurve(s.data.points),
-    restart: s.choices.restart,
-    synced,
-    period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
-    phase: s.values.phase / 360,
-    smoothingSec: s.values.smoothing / 1000,
-    once: s.choices.restart === "triggers" || s.choices.restart === "once",
-    triggers: s.choices.restart === "triggers" ? s.data.triggers : [],
-  };
-}
-
-/** The least that smooths the jumps of a gate that a bar cuts short. */
-const GATE_SMOOTHING_SEC = 0.001;
-
-/** An envelope that starts with the song, the bar or triggers, as a shape that all notes share: its stages once, or its loop. */
-export function sharedEnvelopeProgram(e: Envelope, base: TimeBase): CompiledShape {
-  const { restart, loop } = e.choices;
-  const sec = (span: Envelope["times"]["attack"]): number => spanMs(span, base) / 1000;
-  const { delay, attack, hold, decay } = e.times;
-  const sustain = e.values.sustain / 100;
-  const { attackCurve, decayCurve } = e.values;
-  const around = loop === "all";
-  // What loops sets out from where it ends; a decay that loops alone is at full at once.
-  const stages: [sec: number, to: number, tension: number][] = [
-    ...(loop === "none" ? [[sec(delay), 0, 0] as [number, number, number]] : []),
-    ...(loop === "decay" ? [] : [[sec(attack), 1, attackCurve], [sec(hold), 1, 0]] as [number, number, number][]),
-    [sec(decay), sustain, decayCurve],
-  ]; // prettier-ignore
-  const period = Math.max(
-    1e-4,
-    stages.reduce((sum, [length]) => sum + length, 0),
-  );
-  const points = [{ x: 0, y: loop === "decay" ? 1 : around ? sustain : 0, tension: stages[0]![2] }];
-  let at = 0;
-  stages.forEach(([length, to], i) => {
-    at += length;
-    points.push({ x: i === stages.length - 1 ? 1 : Math.min(1, at / period), y: to, tension: stages[i + 1]?.[2] ?? 0 });
-  });
-  return {
-    curve: compileCurve(points),
-    restart: restart === "note" ? "song" : restart,
-    synced: false,
-    period,
-    phase: 0,
-    smoothingSec: GATE_SMOOTHING_SEC,
-    once: loop === "none",
-    triggers: restart === "triggers" ? e.data.triggers : [],
-  };
-}
-
-/** A gate as a shape that all notes share. */
-export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
-  const { attack, hold, tail, swing } = g.values;
-  const ticksPerMs = ticksPerSecond(base.tempoBpm) / 1000;
-  const stepLength = isSynced(g.times.step) ? spanTicks(g.times.step, base) : spanMs(g.times.step, base) * ticksPerMs;
-  const shape = { steps: g.data.steps, stepLength, attack: attack * ticksPerMs, hold: hold / 100, tail: tail * ticksPerMs, swing: swing / 100 }; // prettier-ignore
-  return {
-    curve: compileCurve(gatePoints(shape)),
-    restart: g.choices.restart,
-    synced: true,
-    period: stepLength * g.data.steps.length,
-    phase: 0,
-    smoothingSec: GATE_SMOOTHING_SEC,
-    once: false,
-    triggers: [],
-  };
-}
+import type { Input, MotionProgram, Ref, SumOp, Op, Use } from "./program";
 
 /** What feeds an address: the routes to it that are on. */
 type Feeds = ReadonlyMap<Address, readonly Route[]>;
@@ -134,7 +50,9 @@ export class MotionCompiler {
   constructor(
     private readonly patch: Patch,
     private readonly songModules: readonly Module[],
-    private readonly base: TimeBase,
+    private readonly base: TimeBase & { readonly loopTicks: number },
+    /** What draws are made from. */
+    private readonly seed: number,
     /** The envelope that shapes the level: its shortest stages are kept from clicking. */
     private readonly levelEnvelope: string,
     private readonly slides: boolean,
@@ -162,8 +80,8 @@ export class MotionCompiler {
         const amounts = this.feeds.get(addressOf(r.id, AMOUNT)) ?? [];
         const own =
           r.atStart ||
-          this.sourcePerNote(r.source) ||
-          (r.scaledBy !== null && this.sourcePerNote(r.scaledBy)) ||
+          this.sourcePerNote(r.source, known) ||
+          (r.scaledBy !== null && this.sourcePerNote(r.scaledBy, known)) ||
           amounts.some((a) => known.get(a.id));
         if (own) {
           known.set(r.id, true);
@@ -174,11 +92,23 @@ export class MotionCompiler {
     return known;
   }
 
-  private sourcePerNote(id: string): boolean {
+  private sourcePerNote(id: string, known: ReadonlyMap<string, boolean> = this.perNote): boolean {
     const m = this.modules.get(id);
-    if (m?.kind === "gate") return false;
-    if (m?.kind === "envelope") return !this.isShared(m);
-    return m?.kind === "shape" ? !isSharedShape(m.choices.restart) : true;
+    switch (m?.kind) {
+      case "gate":
+        return false;
+      case "envelope":
+        return !this.isShared(m);
+      case "shape":
+      case "steps":
+        return !isSharedShape(m.choices.restart);
+      case "random":
+        return m.choices.draws === "note";
+      case "macro":
+        return (this.feeds.get(addressOfRow(m, MACRO.rows.value)) ?? []).some((r) => known.get(r.id));
+      default:
+        return true;
+    }
   }
 
   /** Whether all notes share an envelope; the one that shapes the level is each note's own. */
@@ -198,14 +128,72 @@ export class MotionCompiler {
     const out = this.slot(!this.sourcePerNote(id));
     this.written.set(key, out);
     const m = this.modules.get(id);
-    if (m?.kind === "envelope" && this.isShared(m))
-      this.ops.push({ type: "shape", id, out, shape: sharedEnvelopeProgram(m, this.base), moved: null, cycles: null });
-    else if (m?.kind === "envelope") this.envelope(m, out);
-    else if (m?.kind === "shape") this.shape(m, out);
-    else if (m?.kind === "gate")
-      this.ops.push({ type: "shape", id, out, shape: gateProgram(m, this.base), moved: null, cycles: null });
-    else this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out });
+    this.modulator(id, m, out);
     return out;
+  }
+
+  private modulator(id: string, m: Module | undefined, out: Ref): void {
+    const seed = hash32(this.seed, hashText(id));
+    switch (m?.kind) {
+      case "envelope":
+        if (this.isShared(m)) this.shape(m, out, sharedEnvelopeProgram(m, this.base), true, {});
+        else this.envelope(m, out);
+        break;
+      case "shape":
+        this.shape(m, out, shapeProgram(m, this.base), isSharedShape(m.choices.restart), {
+          rate: SHAPE.times.rate,
+          phase: SHAPE.rows.phase,
+          smoothing: SHAPE.rows.smoothing,
+        });
+        break;
+      case "steps":
+        this.shape(m, out, sequenceProgram(m, this.base, seed), isSharedShape(m.choices.restart), {
+          rate: STEPS.times.rate,
+          phase: STEPS.rows.phase,
+          smoothing: STEPS.rows.smoothing,
+          blend: STEPS.rows.blend,
+        });
+        break;
+      case "random":
+        this.shape(
+          m,
+          out,
+          drawsProgram(
+            m,
+            this.base,
+            this.feeds.has(addressOfRow(m, RANDOM.times.rate)) ? 0 : this.base.loopTicks,
+            seed,
+          ),
+          m.choices.draws === "rate",
+          {
+            rate: RANDOM.times.rate,
+            smoothing: RANDOM.rows.smoothing,
+          },
+        );
+        break;
+      case "gate":
+        this.shape(m, out, gateProgram(m, this.base), true, {});
+        break;
+      case "macro":
+        this.macro(m, out);
+        break;
+      default:
+        this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out });
+    }
+  }
+
+  private macro(m: Macro, out: Ref): void {
+    const k = tensionExponent(m.values.curve);
+    this.ops.push({
+      type: "macro",
+      id: m.id,
+      out,
+      value: this.movedOnly(m, MACRO.rows.value, out < 0) ?? { constant: m.values.value },
+      low: m.values.low / 100,
+      high: m.values.high / 100,
+      k,
+      scale: bendScale(k),
+    });
   }
 
   private envelope(m: Envelope, out: Ref): void {
@@ -226,19 +214,23 @@ export class MotionCompiler {
     this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved });
   }
 
-  private shape(m: Shape, out: Ref): void {
-    const shared = isSharedShape(m.choices.restart);
-    const ref = (row: object): Ref | null => this.movedOnly(m, row, shared);
-    const moved = { rate: ref(SHAPE.times.rate), phase: ref(SHAPE.rows.phase), smoothing: ref(SHAPE.rows.smoothing) };
+  private shape(
+    m: Modulator,
+    out: Ref,
+    shape: CompiledShape,
+    shared: boolean,
+    rows: Partial<Record<"rate" | "phase" | "smoothing" | "blend", object>>,
+  ): void {
+    const ref = (row: object | undefined): Ref | null => (row ? this.movedOnly(m, row, shared) : null);
+    const moved = {
+      rate: ref(rows.rate),
+      phase: ref(rows.phase),
+      smoothing: ref(rows.smoothing),
+      blend: ref(rows.blend),
+    };
     const still = Object.values(moved).every((r) => r === null);
-    this.ops.push({
-      type: "shape",
-      id: m.id,
-      out,
-      shape: shapeProgram(m, this.base),
-      moved: still ? null : moved,
-      cycles: null,
-    });
+    const blend = m.kind === "steps" ? m.values.blend / 100 : 0;
+    this.ops.push({ type: "shape", id: m.id, out, shape, moved: still ? null : moved, blend, cycles: null });
   }
 
   /** The slot of a modulator's own value; null when nothing moves it. */

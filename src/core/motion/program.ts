@@ -38,6 +38,8 @@ interface MovedShape {
   readonly rate: Ref | null;
   readonly phase: Ref | null;
   readonly smoothing: Ref | null;
+  /** Of a sequence's rows. */
+  readonly blend: Ref | null;
 }
 
 export interface EnvelopeOp {
@@ -55,6 +57,8 @@ export interface ShapeOp {
   readonly out: Ref;
   readonly shape: CompiledShape;
   readonly moved: MovedShape | null;
+  /** 0 to 1: of a sequence's rows, where nothing moves it. */
+  readonly blend: number;
   /** Cycles since the pass began, a value every `STEP_TICKS`, where a shared shape's rate is moved by the song alone. */
   readonly cycles: Float64Array | null;
 }
@@ -102,7 +106,41 @@ interface NewestOp {
   readonly from: Ref;
 }
 
-export type Op = EnvelopeOp | ShapeOp | NoteOp | TermOp | SumOp | NewestOp;
+/** A macro: its value in percent, bent and brought between its limits of 0 to 1. */
+export interface MacroOp {
+  readonly type: "macro";
+  readonly id: string;
+  readonly out: Ref;
+  readonly value: Input;
+  readonly low: number;
+  readonly high: number;
+  readonly k: number;
+  readonly scale: number;
+}
+
+export type Op = EnvelopeOp | ShapeOp | NoteOp | TermOp | SumOp | NewestOp | MacroOp;
+
+/** The slots that an operation reads. */
+export function inputsOf(op: Op): Ref[] {
+  const read = (...inputs: (Input | null)[]): Ref[] => inputs.filter((i) => i !== null && !isConstant(i)) as Ref[];
+  switch (op.type) {
+    case "sum":
+      return [...op.slots];
+    case "term":
+      return read(op.source, op.amount, op.scaledBy);
+    case "newest":
+      return [op.from];
+    case "macro":
+      return read(op.value);
+    case "shape":
+    case "envelope":
+      return op.moved ? read(...(Object.values(op.moved) as (Ref | null)[])) : [];
+    case "note":
+      return [];
+    default:
+      return op satisfies never;
+  }
+}
 
 /** What a module's runtime reads: a column of the bank's rows. */
 export type Use = { readonly address: Address } & (

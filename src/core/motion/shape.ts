@@ -1,9 +1,14 @@
-import type { CompiledCurve } from "../curve/curve";
+import { curveAt, type CompiledCurve } from "../curve/curve";
+import { drawnAt, type CompiledDraws } from "./drawn";
+import { sequenceAt, sequenceEnd, type CompiledSequence } from "./sequence";
 import type { Restart } from "../patch/kinds/shape";
 
 /** A shape ready for evaluation. */
 export interface CompiledShape {
+  /** What it runs through in a cycle: a drawn curve; or a sequence or draws, each in its own place. */
   readonly curve: CompiledCurve;
+  readonly sequence: CompiledSequence | null;
+  readonly draws: CompiledDraws | null;
   readonly restart: Restart;
   /** Length of a cycle: in ticks when it follows the tempo, else in seconds. */
   readonly synced: boolean;
@@ -60,6 +65,21 @@ function lastUpTo(rising: readonly number[], value: number): number {
 /** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1, as one is that nothing started. */
 export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
   shape.once || cycles === Infinity ? Math.min(1, cycles) : wrap(cycles);
+
+/**
+ * Value, 0 to 1, after so many cycles since it restarted (`epoch` names the restart), its start phase included; `blend` 0 to
+ * 1 is that of a sequence's rows.
+ */
+export function shapeValue(shape: CompiledShape, cycles: number, blend: number, epoch: number): number {
+  if (shape.sequence) {
+    const over = shape.once ? cycles >= 1 : cycles === Infinity;
+    return over
+      ? sequenceEnd(shape.sequence, blend, epoch)
+      : sequenceAt(shape.sequence, Math.max(0, cycles), blend, epoch);
+  }
+  if (shape.draws) return drawnAt(shape.draws, cycles === Infinity ? 0 : cycles, epoch);
+  return curveAt(shape.curve, phaseOfCycles(shape, cycles));
+}
 
 /** Phase 0 to 1 of a shape that all notes share. */
 export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {

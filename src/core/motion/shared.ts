@@ -1,8 +1,7 @@
-import { curveAt } from "../curve/curve";
 import { exp, exp2 } from "../dsp/portableMath";
-import { isConstant, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
-import { phaseOfCycles, restartTick, type SongFrame } from "./shape";
-import { SETTLE, termValue } from "./terms";
+import { inputsOf, isConstant, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
+import { restartTick, shapeValue, type SongFrame } from "./shape";
+import { SETTLE, macroValue, termValue } from "./terms";
 
 /** -120 dB: what is left of a smoothed jump after this many times its settling time. */
 const SETTLED = 14 / SETTLE;
@@ -94,6 +93,8 @@ export class SharedMotion {
       }
       case "newest":
         return this.newestOf(op.from);
+      case "macro":
+        return macroValue(op, isConstant(op.value) ? op.value.constant : values[~op.value]!);
       default:
         return 0;
     }
@@ -103,11 +104,13 @@ export class SharedMotion {
     const { shape, moved } = op;
     const turn = moved?.phase == null ? shape.phase : this.values[~moved.phase]! / 360;
     let cycles: number;
+    const restart = restartTick(shape, loopTick, song);
     if (moved?.rate == null) {
-      const since = shape.restart === "song" ? loopTick : loopTick - restartTick(shape, loopTick, song);
+      const since = loopTick - restart;
       cycles = (shape.synced ? since : since / song.ticksPerSec) / shape.period;
     } else cycles = this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
-    const target = curveAt(shape.curve, phaseOfCycles(shape, turn + cycles));
+    const blend = moved?.blend == null ? op.blend : this.values[~moved.blend]! / 100;
+    const target = shapeValue(shape, turn + cycles, blend, restart === -Infinity ? 0 : Math.round(restart));
     const smoothingSec = moved?.smoothing == null ? shape.smoothingSec : this.values[~moved.smoothing]! / 1000;
     if (smoothingSec > 0 && state.settled) {
       const exponent = (-SETTLE * sec) / smoothingSec;
@@ -178,22 +181,10 @@ function cyclesAt(table: Float64Array, tick: number): number {
 /** Shared slots whose value depends on a note. */
 function takeAfterNotes(program: MotionProgram): Set<number> {
   const slots = new Set<number>();
-  const inputs = (op: Op): (number | null)[] => {
-    switch (op.type) {
-      case "sum":
-        return [...op.slots];
-      case "term":
-        return [op.source, op.scaledBy, isConstant(op.amount) ? null : op.amount];
-      case "shape":
-        return op.moved ? [op.moved.rate, op.moved.phase, op.moved.smoothing] : [];
-      default:
-        return [];
-    }
-  };
   for (let size = -1; size < slots.size;) {
     size = slots.size;
     for (const op of program.shared)
-      if (op.type === "newest" || inputs(op).some((s) => s !== null && slots.has(s))) slots.add(op.out);
+      if (op.type === "newest" || inputsOf(op).some((s) => slots.has(s))) slots.add(op.out);
   }
   return slots;
 }

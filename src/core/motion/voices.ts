@@ -4,8 +4,8 @@ import { envelopeAt, loopSec, nextTurn } from "../curve/envelope";
 import { exp, exp2 } from "../dsp/portableMath";
 import { LANES, type VoiceLanes } from "./lanes";
 import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
-import { notePhase } from "./shape";
-import { SETTLE, termValue } from "./terms";
+import { shapeValue } from "./shape";
+import { SETTLE, macroValue, termValue } from "./terms";
 
 /** Numbers that an operation remembers of each voice. */
 class Memory {
@@ -23,12 +23,16 @@ const RELEASE = 5;
 /** Stages that a sub-block goes through at the most: a loop may be shorter than that. */
 const MOST_TURNS = 64;
 
+/** Names a note for seeded draws: the same one of every pass. */
+const noteAddress = (tick: number, key: number): number => Math.imul(Math.round(tick), 128) + key;
+
 /** Operations whose values stay as they are while a note sounds: what only notes themselves bring, or was latched. */
 function fixedOps(program: MotionProgram): boolean[] {
   const slots = new Set<Ref>();
   return program.voice.map((op) => {
     const still =
       (op.type === "note" && !program.slides) ||
+      (op.type === "macro" && (isConstant(op.value) || slots.has(op.value))) ||
       (op.type === "sum" && op.slots.every((s) => slots.has(s))) ||
       (op.type === "term" &&
         isConstant(op.amount) &&
@@ -120,6 +124,13 @@ export class VoiceMotion {
           break;
         case "term":
           this.term(op, memory, list, count, now.shared);
+          break;
+        case "macro":
+          for (let k = 0; k < count; k++) {
+            const v = list[k]!;
+            const value = isConstant(op.value) ? op.value.constant : this.read(op.value, v, now.shared);
+            this.slots[op.out * LANES + v] = macroValue(op, value);
+          }
           break;
         case "note":
           this.note(op, list, count, now.frame);
@@ -244,6 +255,7 @@ export class VoiceMotion {
     const out = op.out * LANES;
     const per = 1 / this.sampleRate;
     const once = shape.restart === "once";
+    const plain = shape.sequence === null && shape.draws === null;
     let lastX = 0;
     let lastKeep = 1;
     let lastPhase = NaN;
@@ -255,14 +267,18 @@ export class VoiceMotion {
       const turn = moved?.phase == null ? 0 : this.read(moved.phase, v, now.shared) / 360 - shape.phase;
       let phase: number;
       if (moved?.rate == null) {
-        phase = notePhase(shape, now.tick - lanes.onTick[v]!, (now.frame - lanes.onFrame[v]!) * per) + turn;
+        const since = shape.synced ? now.tick - lanes.onTick[v]! : (now.frame - lanes.onFrame[v]!) * per;
+        phase = since / shape.period + shape.phase + turn;
       } else {
         const rate = (exp2(this.read(moved.rate, v, now.shared)) * (shape.synced ? now.ticksPerSec : 1)) / shape.period;
         m.b[v] = fresh ? 0 : m.b[v]! + ((m.c[v]! + rate) / 2) * elapsed;
         m.c[v] = rate;
         phase = m.b[v] + shape.phase + turn;
       }
-      if (phase !== lastPhase) {
+      if (!plain) {
+        const blend = moved?.blend == null ? op.blend : this.read(moved.blend, v, now.shared) / 100;
+        value = shapeValue(shape, phase, blend, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
+      } else if (phase !== lastPhase) {
         lastPhase = phase;
         value = curveAt(shape.curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
       }

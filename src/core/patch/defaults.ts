@@ -8,6 +8,9 @@ import { GATE, type Gate } from "./kinds/gate";
 import { newModule } from "./kinds/kind";
 import { OSCILLATOR, OSCILLATOR_DATA, type Oscillator } from "./kinds/oscillator";
 import { PLAYING } from "./kinds/playing";
+import { MACRO, type Macro } from "./kinds/macro";
+import { RANDOM, type Random } from "./kinds/random";
+import { STEPS, type Steps } from "./kinds/steps";
 import { SHAPE, type Shape } from "./kinds/shape";
 import { PLAY, REST } from "./lanes";
 import { FORMAT, VERSION, type Arpeggio, type Part, type Patch, type Project, type Route } from "./project";
@@ -58,6 +61,33 @@ export const newPluck = (id: string, name: string): Envelope => {
 /** A new gate opens on every second of sixteen steps. */
 export const newGate = (id: string, name: string): Gate =>
   newModule(GATE, id, name, { steps: Array.from({ length: 16 }, (_, i) => (i % 2 === 0 ? PLAY : REST)) });
+
+/** Eight steps of a sixteenth, up and down. */
+export const newSteps = (id: string, name: string): Steps =>
+  newModule(STEPS, id, name, {
+    steps: [0, 4, 8, 12, 8, 4, 0, 4].map((v) => ({
+      value: v / 12,
+      second: 0,
+      form: "flat",
+      glide: 0,
+      chance: 100,
+      hold: false,
+    })),
+    triggers: [],
+  });
+
+/** Even draws; what may be drawn leaves most of them off. */
+export const newRandom = (id: string, name: string): Random =>
+  newModule(RANDOM, id, name, {
+    points: [
+      { x: 0, y: 0, tension: 0 },
+      { x: 0.7, y: 0, tension: 0 },
+      { x: 1, y: 1, tension: 0 },
+    ],
+    kept: [],
+  });
+
+export const newMacro = (id: string, name: string): Macro => newModule(MACRO, id, name, {});
 
 /** A route from rest that follows its source. */
 export const newRoute = (id: string, source: string, target: Address, amount: number): Route => ({

@@ -275,8 +275,8 @@ describe("project files", () => {
       "modules[1]",
     ],
     [
-      "more modulators than a part holds",
-      { modules: [...modules, ...Array.from({ length: 9 }, (_, i) => newEnvelope(`e${i}`, "E"))] },
+      "more envelopes than a part holds",
+      { modules: [...modules, ...Array.from({ length: 33 }, (_, i) => newEnvelope(`e${i}`, "E"))] },
       "modules",
     ],
     [

@@ -15,8 +15,8 @@ export const VERSION = 2;
 export const MAX_NOTES = 4096;
 export const MAX_PARTS = 8;
 /** Envelopes and shapes of a part together. */
-export const MAX_MODULATORS = 12;
-export const MAX_ROUTES = 32;
+export const MAX_MODULATORS = 32;
+export const MAX_ROUTES = 96;
 
 export interface Note {
   readonly id: string;

@@ -89,7 +89,7 @@ const route = z.object({
   on: z._default(z.boolean(), true),
 });
 
-const MAX_MODULES = 32;
+const MAX_MODULES = 48;
 const cables = z.listOf(z.object({ from: id, to: id }), 0, 64);
 const patchOf = <M, R>(m: z.Schema<M>, r: z.Schema<R>) =>
   z.object({ modules: z.listOf(m, 0, MAX_MODULES), cables, routes: z.listOf(r, 0, MAX_ROUTES) });
@@ -115,7 +115,7 @@ export function checkPatch(p: Patch, songModules: readonly Module[], problem: Pr
       problem(`${k.least} to ${k.most} of the kind "${k.kind}" are needed, there are ${count}`, ["modules"]);
   }
   if (p.modules.filter((m) => kindOf(m).role === "modulator").length > MAX_MODULATORS)
-    problem(`a part holds ${MAX_MODULATORS} shapes and envelopes`, ["modules"]);
+    problem(`a part holds ${MAX_MODULATORS} modulators`, ["modules"]);
   checkCables(p, modules, problem);
   const sources = new Set([
     ...reserved,

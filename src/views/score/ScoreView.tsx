@@ -17,6 +17,9 @@ import type { Timeline } from "./timeline";
 
 const EnvelopeEditor = later(() => import("./editors/EnvelopeEditor").then((m) => m.EnvelopeEditor));
 const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.NoteEditor));
+const StepsEditor = later(() => import("./editors/StepsEditor").then((m) => m.StepsEditor));
+const RandomEditor = later(() => import("./editors/RandomEditor").then((m) => m.RandomEditor));
+const MacroEditor = later(() => import("./editors/MacroEditor").then((m) => m.MacroEditor));
 const GateEditor = later(() => import("./editors/GateEditor").then((m) => m.GateEditor));
 const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
 const ArpeggioEditor = later(() => import("./editors/ArpeggioEditor").then((m) => m.ArpeggioEditor));
@@ -74,6 +77,10 @@ function Editor({ timeline }: { timeline: Timeline }) {
   const module = strip.kind === "module" ? part.patch.modules.find((m) => m.id === strip.id) : undefined;
   if (module?.kind === "shape") return <ShapeEditor key={`${opened}-${module.id}`} shape={module} />;
   if (module?.kind === "gate") return <GateEditor key={`${opened}-${module.id}`} gate={module} timeline={timeline} />;
+  if (module?.kind === "steps")
+    return <StepsEditor key={`${opened}-${module.id}`} module={module} timeline={timeline} />;
+  if (module?.kind === "random") return <RandomEditor key={`${opened}-${module.id}`} module={module} />;
+  if (module?.kind === "macro") return <MacroEditor key={`${opened}-${module.id}`} module={module} />;
   if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
 }

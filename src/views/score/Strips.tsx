@@ -9,7 +9,7 @@ import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
 import { AddSounds } from "./AddSounds";
 import { soundActions } from "./soundActions";
 import { modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
-import { ADDABLE, addModulator, modulatorActions } from "./modulatorActions";
+import { ADDABLE, addModulator, modulatorActions, type Addable } from "./modulatorActions";
 import { Playhead } from "./Playhead";
 import { type Timeline } from "./timeline";
 
@@ -171,23 +171,36 @@ function NextStep() {
   return text && <span className="ml-auto truncate text-[11px] text-ink2">{text}</span>;
 }
 
+const ADD_TITLES: Record<Addable, string> = {
+  shape: "A drawn curve that runs in time",
+  envelope: "Rises and falls with each note",
+  steps: "A sequence of values, a step each",
+  random: "Values drawn by chance, alike in every render",
+  gate: "Steps that open and close",
+  macro: "One value for the hand that moves many",
+  vibrato: "A shape that moves the pitch of every oscillator",
+  pluck: "An envelope that moves the filter's cutoff",
+};
+
 function AddStrip() {
   const studio = useStudio();
   const part = usePart();
   const editable = useEditable();
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
   return (
-    <div className="flex gap-3 bg-paper px-3 py-1.5">
+    <div className="flex items-center gap-2.5 bg-paper px-3 py-1.5 text-[11px] text-ink2">
+      <span aria-hidden>Add</span>
       {ADDABLE.map((kind) => (
         <button
           key={kind}
           type="button"
           className="flex cursor-pointer items-center gap-1 text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
           disabled={!editable || full}
-          title={full ? `A part holds ${MAX_MODULATORS} shapes, envelopes and gates` : undefined}
+          aria-label={`Add ${kind === "envelope" ? "an" : "a"} ${kind === "steps" ? "step sequence" : kind}`}
+          title={full ? `A part holds ${MAX_MODULATORS} of them` : ADD_TITLES[kind]}
           onClick={() => addModulator(studio, part, kind)}
         >
-          <Plus size={12} /> Add {kind === "envelope" ? "an" : "a"} {kind}
+          <Plus size={12} /> {kind}
         </button>
       ))}
       <NextStep />

@@ -1,4 +1,14 @@
-import { newEnvelope, newGate, newPluck, newRoute, newShape, newVibrato } from "@/core/patch/defaults";
+import {
+  newEnvelope,
+  newGate,
+  newMacro,
+  newPluck,
+  newRandom,
+  newRoute,
+  newShape,
+  newSteps,
+  newVibrato,
+} from "@/core/patch/defaults";
 import { addressOfRow, modulesOf, type Modulator } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
@@ -16,11 +26,16 @@ import { modulatorsOf, shapesLevel } from "./stripList";
 const ADDED = {
   shape: { make: newShape, name: "Shape", routes: () => [] },
   envelope: { make: newEnvelope, name: "Envelope", routes: () => [] },
+  steps: { make: newSteps, name: "Steps", routes: () => [] },
+  random: { make: newRandom, name: "Random", routes: () => [] },
   gate: { make: newGate, name: "Gate", routes: gateRoute },
+  macro: { make: newMacro, name: "Macro", routes: () => [] },
   vibrato: { make: newVibrato, name: "Vibrato", routes: vibratoRoutes },
   pluck: { make: newPluck, name: "Pluck", routes: pluckRoutes },
 } satisfies Record<string, { make: (id: string, name: string) => Modulator; name: string; routes: (part: Part, id: string) => Route[] }>; // prettier-ignore
 export type Addable = keyof typeof ADDED;
+/** Kinds whose first one has a number, too: there are usually several. */
+const NUMBERED: ReadonlySet<Addable> = new Set(["shape", "envelope", "macro"]);
 export const ADDABLE = Object.keys(ADDED) as Addable[];
 
 /** A fifth of a semitone either way, on every source. */
@@ -49,7 +64,7 @@ export function addModulator({ workspace, view }: Studio, part: Part, kind: Adda
   const id = newId();
   const { make, name, routes: routesOf } = ADDED[kind];
   const alike = modulatorsOf(part.patch).filter((m) => m.kind === kind || m.name.startsWith(name)).length;
-  const made = make(id, alike === 0 && kind !== "shape" && kind !== "envelope" ? name : `${name} ${alike + 1}`);
+  const made = make(id, alike === 0 && !NUMBERED.has(kind) ? name : `${name} ${alike + 1}`);
   const routes = routesOf(part, id).slice(0, MAX_ROUTES - part.patch.routes.length);
   if (!workspace.store.edit(`Add ${made.name}`, pasteModulator(part.id, made, routes, newId))) return false;
   view.setState({ strip: { kind: "module", id } });
@@ -79,7 +94,7 @@ export function modulatorActions(
   const pasteEntry: MenuEntry = {
     text: clip ? `Paste ${clip.module.name}` : "Paste",
     keys: "Ctrl V",
-    why: locked ?? full ?? (clip ? null : "No shape, envelope or gate was copied"),
+    why: locked ?? full ?? (clip ? null : "Nothing that moves values was copied"),
     run: () => clip && paste(clip.module, clip.routes, "Paste"),
   };
   if (!module) return [pasteEntry];

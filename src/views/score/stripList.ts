@@ -1,11 +1,14 @@
 import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
 import { splitAddress, type Address } from "@/core/patch/address";
-import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
+import { addressOfRow, isModulator, kindOf, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
+import type { Random } from "@/core/patch/kinds/random";
+import type { Steps } from "@/core/patch/kinds/steps";
+import { MACRO } from "@/core/patch/kinds/macro";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
@@ -89,14 +92,19 @@ export const shapesLevel = (patch: Patch, id: string): boolean =>
 
 /** Envelopes and shapes, those that shape the level first. */
 export const modulatorsOf = (patch: Patch): Modulator[] =>
-  patch.modules
-    .filter((m): m is Modulator => kindOf(m).role === "modulator")
-    .sort((a, b) => Number(shapesLevel(patch, b.id)) - Number(shapesLevel(patch, a.id)));
+  patch.modules.filter(isModulator).sort((a, b) => Number(shapesLevel(patch, b.id)) - Number(shapesLevel(patch, a.id)));
 
 const plural = (count: number, one: string): string => `${count} ${one}${count === 1 ? "" : "s"}`;
 
 export const arpText = (a: Arpeggio): string =>
   a.on ? `${ORDER_TEXT[a.order]}, ${a.octaves} oct, ${noteValueName(a.rate)}` : "off, notes play as written";
+
+/** How many steps of what, so that "of 1/4" is not taken for "in 1/4". */
+export const stepsText = (m: Steps): string =>
+  `${m.data.steps.length} steps ${m.choices.rateOf === "step" ? "of" : "in"} ${formatSpan(m.times.rate)}`;
+
+export const randomText = (m: Random): string =>
+  m.choices.draws === "note" ? "a new value each note" : `a new value each ${formatSpan(m.times.rate)}`;
 
 export function modulatorText(patch: Patch, m: Modulator): string {
   switch (m.kind) {
@@ -104,6 +112,12 @@ export function modulatorText(patch: Patch, m: Modulator): string {
       return `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`;
     case "gate":
       return `${m.data.steps.length} × ${formatSpan(m.times.step)}, ${RESTART_TEXT[m.choices.restart]}`;
+    case "steps":
+      return `${stepsText(m)}, ${RESTART_TEXT[m.choices.restart]}`;
+    case "random":
+      return randomText(m);
+    case "macro":
+      return `${formatValue(MACRO.rows.value, m.values.value)}, set by hand`;
     case "envelope":
       return `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
     default:
@@ -111,8 +125,10 @@ export function modulatorText(patch: Patch, m: Modulator): string {
   }
 }
 
-/** The colour of a modulator: that of rhythm for a gate, else of its own kind. */
-export const modulatorColour = (m: Modulator): Kind => (m.kind === "gate" ? "rhythm" : m.kind);
+const COLOURS = { envelope: "envelope", shape: "shape", random: "shape", steps: "rhythm", gate: "rhythm", macro: "notes" } as const satisfies Record<Modulator["kind"], Kind>; // prettier-ignore
+
+/** The colour of a modulator: steps and gates are rhythm, random values shapes, and what hands set is ink. */
+export const modulatorColour = (m: Modulator): Kind => COLOURS[m.kind];
 
 /** What moves a value, by name. */
 export function moversOf(part: Part, songModules: readonly Module[], address: Address): string {

@@ -62,6 +62,8 @@ export interface ViewState {
   /** The lane of the arpeggio that is drawn, and which of its steps are chosen. */
   readonly lane: LaneId;
   readonly laneSteps: ReadonlySet<number>;
+  /** Of macros, the one that their pad moves up and down. */
+  readonly padPartner: Readonly<Record<string, string>>;
   readonly theme: Theme;
   /** The module whose name is to be typed next. */
   readonly renaming: string | null;
@@ -108,6 +110,7 @@ export const createViewStore = (): ViewStore =>
     foldRows: false,
     lane: "velocity",
     laneSteps: new Set(),
+    padPartner: {},
     theme: "system",
     renaming: null,
     importing: null,

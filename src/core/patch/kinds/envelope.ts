@@ -24,7 +24,7 @@ export const ENVELOPE = defineKind({
   label: "Envelope",
   role: "modulator",
   least: 1,
-  most: 12,
+  most: 24,
   rows: {
     sustain: row({ label: "Sustain", unit: "%", min: 0, max: 100, default: 60, digits: 1, move: { unit: "%", reach: 100, first: 20 } }),
     attackCurve: bendRow("Attack curve", 0),

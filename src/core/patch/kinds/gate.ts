@@ -9,7 +9,7 @@ export const GATE = defineKind({
   label: "Gate",
   role: "modulator",
   least: 0,
-  most: 12,
+  most: 24,
   rows: {
     attack: row({ label: "Attack", unit: "ms", min: 0.5, max: 500, default: 2, digits: 1, hint: "Time in which a step opens." }),
     hold: row({ label: "Hold", unit: "%", min: 1, max: 100, default: 70, step: 5, fine: 1, hint: "How much of its step the gate stays open." }),

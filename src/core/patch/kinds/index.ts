@@ -8,13 +8,29 @@ import { NOISE, type Noise } from "./noise";
 import { OSCILLATOR, type Oscillator } from "./oscillator";
 import { PLAYING, type Playing } from "./playing";
 import { RECORDING, type RecordingModule } from "./recording";
+import { MACRO, type Macro } from "./macro";
+import { RANDOM, type Random } from "./random";
+import { STEPS, type Steps } from "./steps";
 import { SHAPE, type Shape } from "./shape";
 
 /** Every kind of module. A new one is a file beside this, a line here, and a runtime in the engine. */
-export const KINDS = [OSCILLATOR, NOISE, RECORDING, FILTER, AMP, PLAYING, ENVELOPE, SHAPE, GATE] as const;
+export const KINDS = [
+  OSCILLATOR,
+  NOISE,
+  RECORDING,
+  FILTER,
+  AMP,
+  PLAYING,
+  ENVELOPE,
+  SHAPE,
+  STEPS,
+  RANDOM,
+  GATE,
+  MACRO,
+] as const;
 
 /** What moves values. */
-export type Modulator = Envelope | Shape | Gate;
+export type Modulator = Envelope | Shape | Steps | Random | Gate | Macro;
 export type Module = Oscillator | Noise | RecordingModule | Filter | Amp | Playing | Modulator;
 export type KindName = Module["kind"];
 
@@ -26,6 +42,8 @@ export function kindOf(module: { readonly kind: string }): KindShape {
   if (!found) throw new RangeError(`there is no kind of module called ${module.kind}`);
   return found;
 }
+
+export const isModulator = (m: Module): m is Modulator => kindOf(m).role === "modulator";
 
 /** The address of a module's value or time, by its row. Throws RangeError for a row of another kind. */
 export function addressOfRow(module: Module, row: object): Address {

@@ -25,7 +25,8 @@ export const triggersSchema = z
   .listOf(z.whole(0, MAX_TICK), 0, MAX_TRIGGERS)
   .check(z.refine((t) => t.every((v, i) => i === 0 || v > t[i - 1]!), "triggers must be in order of time"));
 
-const RESTARTS = ["song", "bar", "note", "once", "triggers"] as const;
+/** When modulators that run in time start again. */
+export const RESTARTS = ["song", "bar", "note", "once", "triggers"] as const;
 
 export type Restart = (typeof RESTARTS)[number];
 
@@ -35,7 +36,7 @@ export const SHAPE = defineKind({
   label: "Shape",
   role: "modulator",
   least: 0,
-  most: 12,
+  most: 24,
   rows: {
     phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, hint: "Where in its cycle the shape stands when it restarts: 180° is half-way through.", move: { unit: "°", reach: 360, first: 90 } }),
     smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps and corners over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),

@@ -1,8 +1,7 @@
 import { useCallback, useMemo, useState } from "react";
 import type { CurvePoint } from "@/core/curve/curve";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
-import { targetAt } from "@/core/patch/targets";
-import { shapeProgram } from "@/core/motion/compile";
+import { shapeProgram } from "@/core/motion/modulators";
 import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
 import { songFrame } from "@/core/pattern/events";
 import { formatSpan } from "@/core/time/span";
@@ -13,7 +12,8 @@ import { CurveEditor } from "@/ui/curve/CurveEditor";
 import { curvePath } from "@/ui/curve/curveDrag";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { EditorFrame } from "./EditorFrame";
-import { PERCENT, routeReading, timeReading } from "./shapeAxes";
+import { timeReading } from "./shapeAxes";
+import { useReading } from "./useReading";
 
 const SNAPS = { "1/8": 8, "1/16": 16, "1/32": 32, "1/64": 64, off: 0 } as const;
 type SnapName = keyof typeof SNAPS;
@@ -41,15 +41,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   const song = useProject((s) => s.project.song);
   const editable = useEditable();
   const [snap, setSnap] = useState<SnapName>("1/16");
-  const songModules = useProject((s) => s.project.modules);
-  const routes = part.patch.routes.filter((r) => r.source === shape.id);
-  const targetOf = (address: (typeof routes)[number]["target"]) => targetAt(part.patch, songModules, address);
-  const [readAs, setReadAs] = useState<string>("");
-  const chosen =
-    routes.find((r) => r.id === readAs) ??
-    (readAs === "percent" ? undefined : (routes.find((r) => targetOf(r.target)?.move.unit === "st") ?? routes[0]));
-  const target = chosen ? targetOf(chosen.target) : null;
-  const reading = chosen && target ? routeReading(chosen, target, song.key) : PERCENT;
+  const { reading, chosen, select } = useReading(shape.id);
   const time = useMemo(() => timeReading(shape, song, SNAPS[snap]), [shape, song, snap]);
   const set = useCallback(
     (points: readonly CurvePoint[], label: string, gesture?: string) =>
@@ -100,19 +92,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
             }))}
             onChange={setSnap}
           />
-          <Select
-            label="Read values as"
-            className="chip"
-            value={chosen?.id ?? "percent"}
-            options={[
-              { value: "percent", text: "values in percent" },
-              ...routes.map((r) => ({
-                value: r.id,
-                text: `values for ${targetOf(r.target)?.label.toLowerCase() ?? r.target}`,
-              })),
-            ]}
-            onChange={setReadAs}
-          />
+          {select}
         </>
       }
     >

@@ -10,6 +10,9 @@ const NotesInspector = later(() => import("./NotesInspector").then((m) => m.Note
 const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.ShapeInspector));
 const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
 const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
+const StepsInspector = later(() => import("./StepsInspector").then((m) => m.StepsInspector));
+const RandomInspector = later(() => import("./RandomInspector").then((m) => m.RandomInspector));
+const MacroInspector = later(() => import("./MacroInspector").then((m) => m.MacroInspector));
 const FilterInspector = later(() => import("./FilterInspector").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
 const NoiseInspector = later(() => import("./SoundInspectors").then((m) => m.NoiseInspector));
@@ -55,6 +58,12 @@ export function Inspector() {
         return <ShapeInspector shape={module} />;
       case "gate":
         return <GateInspector gate={module} />;
+      case "steps":
+        return <StepsInspector module={module} />;
+      case "random":
+        return <RandomInspector module={module} />;
+      case "macro":
+        return <MacroInspector module={module} />;
       case "envelope":
         return <EnvelopeInspector envelope={module} />;
       default:

@@ -1,6 +1,7 @@
 import { useCallback } from "react";
 import type { Modulator } from "@/core/patch/kinds";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
+import { STEPS, type Steps } from "@/core/patch/kinds/steps";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { triggersOf } from "@/core/pattern/fromRhythm";
 import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
@@ -103,7 +104,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
 }
 
 /** Where a shape or an envelope is triggered, and how it comes by that. */
-function Triggers({ shape }: { shape: Shape | Envelope }) {
+export function Triggers({ shape }: { shape: Shape | Steps | Envelope }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
@@ -116,7 +117,9 @@ function Triggers({ shape }: { shape: Shape | Envelope }) {
       `${label} of ${shape.name}`,
       shape.kind === "shape"
         ? editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
-        : editModule(part.id, ENVELOPE, shape.id, (m) => ({ ...m, data: { triggers: ticks } })),
+        : shape.kind === "steps"
+          ? editModule(part.id, STEPS, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
+          : editModule(part.id, ENVELOPE, shape.id, (m) => ({ ...m, data: { triggers: ticks } })),
     );
   return (
     <div className="mt-1 flex flex-wrap items-center gap-1">

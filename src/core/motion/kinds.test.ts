@@ -1,0 +1,266 @@
+import { PitchDetector } from "pitchy";
+import { describe, expect, test } from "vitest";
+import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { compileProject } from "../engine/compile";
+import { renderNow } from "../engine/render";
+import { watchLoop } from "../engine/watch";
+import type { Address } from "../patch/address";
+import { newModule } from "../patch/kinds/kind";
+import { MACRO, type Macro } from "../patch/kinds/macro";
+import { RANDOM, type Random } from "../patch/kinds/random";
+import { STEPS, type SequenceStep, type Steps } from "../patch/kinds/steps";
+import type { Span } from "../time/span";
+import { compileDraws, drawnAt } from "./drawn";
+import { compileSequence, sequenceAt, sequenceEnd } from "./sequence";
+
+const RATE = 48_000;
+
+const step = (value: number, more: Partial<SequenceStep> = {}): SequenceStep => ({
+  value,
+  second: 0,
+  form: "flat",
+  glide: 0,
+  chance: 100,
+  hold: false,
+  ...more,
+});
+
+const steps = (list: readonly SequenceStep[], choices: Partial<Steps["choices"]> = {}, rate: Span = { unit: "note", num: 1, den: 4 }, values: Partial<Steps["values"]> = {}): Steps => {
+  const made = newModule(STEPS, "seq", "Sequence", { steps: list, triggers: [] });
+  return { ...made, values: { ...made.values, smoothing: 0, ...values }, choices: { ...made.choices, ...choices }, times: { rate } };
+}; // prettier-ignore
+
+const random = (choices: Partial<Random["choices"]>, take = 0, rate: Span = { unit: "note", num: 1, den: 16 }): Random => {
+  const made = newModule(RANDOM, "dice", "Dice", { points: [{ x: 0, y: 0, tension: 0 }, { x: 0.8, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }], kept: [] });
+  return { ...made, values: { take, smoothing: 0 }, choices: { ...made.choices, ...choices }, times: { rate } };
+}; // prettier-ignore
+
+/** The lowest and highest value of an address in each of 1024 columns of the loop, by the newest note. */
+function columns(made: Made, address: Address): { low: (at: number) => number; high: (at: number) => number } {
+  const program = compileProject(makeProject(made));
+  const watch = watchLoop(program, RATE, [{ addresses: [address], sources: [] }], 1024);
+  const of = (at: number, which: 0 | 1): number => {
+    const column = Math.min(1023, Math.floor(at * 1024));
+    const n = watch.notes.findLast((m) => m.columns[0]!.first <= column && column < m.columns[0]!.first + m.columns[0]!.count)!; // prettier-ignore
+    const c = n.columns[0]!;
+    return watch.values[c.at + which * c.count + column - c.first]!;
+  };
+  return { low: (at) => of(at, 0), high: (at) => of(at, 1) };
+}
+
+/** One bar with one note; the resonance goes by the source from 0 to 100 %. */
+const moving = (modules: Made["modules"], source: string, more: Made = {}): Made => ({
+  notes: [note(0, 3840, 60, 127)],
+  values: { "filter.resonance": 0 },
+  modules: modules!,
+  routes: [{ source, target: "filter.resonance", amount: 100 }],
+  ...more,
+});
+
+describe("a step sequence", () => {
+  test("walks through its values, each as long as its rate says, at any tempo", () => {
+    const values = [0.2, 0.9, 0, 0.55];
+    for (const tempoBpm of [90, 174]) {
+      const seq = steps(values.map((v) => step(v)));
+      const { low, high } = columns(moving([seq], "seq", { song: { tempoBpm } }), "filter.resonance");
+      values.forEach((v, i) => {
+        for (const place of [i / 4 + 0.01, i / 4 + 0.125, i / 4 + 0.24]) {
+          expect(low(place)).toBeCloseTo(100 * v, 3);
+          expect(high(place)).toBeCloseTo(100 * v, 3);
+        }
+      });
+    }
+  });
+
+  test("a rate of all steps together is that of a round: sixteen in a quarter", () => {
+    const list = Array.from({ length: 16 }, (_, i) => step(i / 16));
+    const { low } = columns(moving([steps(list, { rateOf: "all" })], "seq"), "filter.resonance");
+    // A sixteenth of a quarter is 1/64 of the bar.
+    for (let i = 0; i < 64; i += 7) expect(low((i + 0.5) / 64)).toBeCloseTo((100 * (i % 16)) / 16, 2);
+  });
+
+  test("plays a line on the pitch, heard to the cent (pitchy)", () => {
+    const semitones = [0, 7, 12, 3];
+    const made = moving([steps(semitones.map((s) => step(s / 12)))], "seq", {
+      notes: [note(0, 3840, 57, 127)],
+      routes: [{ source: "seq", target: "osc.pitch", amount: 12 }],
+      choices: { "osc.wave": "sine" },
+      values: { "osc.unison": 1, "osc.octave": 0 },
+    });
+    const { left } = renderNow(compileProject(makeProject(made)), { sampleRate: RATE, bars: 1, tail: "cut" });
+    semitones.forEach((s, i) => {
+      const from = Math.round((i * 0.5 + 0.15) * RATE);
+      const [hz] = PitchDetector.forFloat32Array(8192).findPitch(left.slice(from, from + 8192), RATE);
+      expect(Math.abs(1200 * Math.log2(hz / (220 * 2 ** (s / 12))))).toBeLessThan(1);
+    });
+  });
+
+  test.each([
+    ["flat", 0.8, 0.8, 0.8],
+    ["rise", 0.2, 0.4, 0.6],
+    ["fall", 0.6, 0.4, 0.2],
+    ["swell", 0.8 / 64, 0.1, (0.8 * 27) / 64],
+    ["drop", (0.8 * 27) / 64, 0.1, 0.8 / 64],
+    ["hill", 0.4, 0.8, 0.4],
+    ["dip", 0.4, 0, 0.4],
+  ] as const)("%s runs within the step as drawn", (form, quarter, half, threeQuarters) => {
+    const s = compileSequence([step(0.8, { form }), step(0.1)], 1);
+    expect([0.25, 0.5, 0.75].map((t) => sequenceAt(s, t / 2, 0, 0))).toEqual(
+      [quarter, half, threeQuarters].map((v) => expect.closeTo(v, 9) as number),
+    );
+  });
+
+  test("glides over the end of a step into the next, round the end too, and not into one that holds", () => {
+    const s = compileSequence([step(1, { glide: 50 }), step(0, { glide: 50 })], 1);
+    expect(sequenceAt(s, 0.24, 0, 0)).toBe(1);
+    expect(sequenceAt(s, 0.375, 0, 0)).toBeCloseTo(0.5, 9);
+    expect(sequenceAt(s, 0.875, 0, 0)).toBeCloseTo(0.5, 9);
+    const held = compileSequence([step(1, { glide: 50 }), step(0, { hold: true })], 1);
+    expect([0.4, 0.5, 0.9].map((x) => sequenceAt(held, x, 0, 0))).toEqual([1, 1, 1]);
+    // A step that holds stays where the one before ended, not where it began.
+    const risen = compileSequence([step(0.6, { form: "rise" }), step(0, { hold: true })], 1);
+    expect(sequenceAt(risen, 0.75, 0, 0)).toBeCloseTo(0.6, 9);
+    expect(sequenceEnd(risen, 0, 0)).toBeCloseTo(0.6, 9);
+  });
+
+  test("blends from one row to the other, moved by a route as well", () => {
+    const list = [step(1, { second: 0.2 }), step(0, { second: 0.6 })];
+    const s = compileSequence(list, 1);
+    expect(sequenceAt(s, 0.1, 0.5, 0)).toBeCloseTo(0.6, 9);
+    const seq = steps(list, {}, { unit: "note", num: 1, den: 2 }, { blend: 0 });
+    const full = { ...newModule(MACRO, "macro", "Macro", {}), values: { value: 25, low: 0, high: 100, curve: 0 } };
+    const made = moving([seq, full], "seq", {
+      routes: [
+        { source: "seq", target: "filter.resonance", amount: 100 },
+        { source: "macro", target: "seq.blend", amount: 100 },
+      ],
+    });
+    expect(columns(made, "filter.resonance").low(0.2)).toBeCloseTo(80, 3);
+    expect(columns(made, "filter.resonance").low(0.7)).toBeCloseTo(15, 3);
+  });
+
+  test("chance plays a step as often as it says (binomial, four sigmas), another way in each round, alike in each render", () => {
+    const s = compileSequence([step(0), step(1, { chance: 30 })], 99);
+    const rounds = 4000;
+    const played = Array.from({ length: rounds }, (_, r) => sequenceAt(s, r + 0.75, 0, 0));
+    const share = played.filter((v) => v === 1).length / rounds;
+    expect(Math.abs(share - 0.3)).toBeLessThan(4 * Math.sqrt((0.3 * 0.7) / rounds));
+    expect(played).toEqual(Array.from({ length: rounds }, (_, r) => sequenceAt(s, r + 0.75, 0, 0)));
+    expect(played).not.toEqual(Array.from({ length: rounds }, (_, r) => sequenceAt(s, r + 0.75, 0, 3840)));
+    // With no step played at all there is still a value.
+    expect(sequenceAt(compileSequence([step(0.4, { chance: 0 })], 1), 7.3, 0, 0)).toBe(0.4);
+  });
+
+  test("goes through once from each note and stays; starts anew with the bar", () => {
+    const list = [step(1), step(0.5), step(0.25)];
+    const once = columns(moving([steps(list, { restart: "once" }, { unit: "note", num: 1, den: 8 })], "seq"), "filter.resonance"); // prettier-ignore
+    expect([0.06, 0.19, 0.31, 0.9].map((x) => once.low(x))).toEqual([100, 50, 25, 25].map((v) => expect.closeTo(v, 3) as number)); // prettier-ignore
+    const bar = columns(moving([steps(list, { restart: "bar" }, { unit: "note", num: 1, den: 2 })], "seq", { song: { loopBars: 2 }, notes: [note(0, 7680, 60, 127)] }), "filter.resonance"); // prettier-ignore
+    expect([0.1, 0.3, 0.6, 0.9].map((x) => bar.low(x))).toEqual([100, 50, 100, 50].map((v) => expect.closeTo(v, 3) as number)); // prettier-ignore
+  });
+});
+
+/** Greatest distance of sorted values from a law (Kolmogorov and Smirnov); under 1.95 / sqrt(n) in 99.9 of 100 cases. */
+function distance(values: readonly number[], law: (x: number) => number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted.reduce((most, v, i) => Math.max(most, Math.abs(law(v) - i / sorted.length), Math.abs(law(v) - (i + 1) / sorted.length)), 0); // prettier-ignore
+}
+
+describe("random values", () => {
+  const n = 4000;
+  test.each([
+    ["even", (x: number) => x],
+    // The arcsine law, and the law of the mean of three even draws (Irwin and Hall).
+    ["ends", (x: number) => (2 / Math.PI) * Math.asin(Math.sqrt(x))],
+    ["middle", (x: number) => { const y = 3 * x; return y <= 1 ? y ** 3 / 6 : y <= 2 ? (-2 * y ** 3 + 9 * y ** 2 - 9 * y + 3) / 6 : 1 - (3 - y) ** 3 / 6; }],
+  ] as const)("%s: as its law says (Kolmogorov and Smirnov)", (likely, law) => {
+    const d = compileDraws(random({ likely }), 5, 0);
+    expect(distance(Array.from({ length: n }, (_, i) => drawnAt(d, i, 0)), law)).toBeLessThan(1.95 / Math.sqrt(n));
+  }); // prettier-ignore
+
+  test("as drawn: four of five leave it off, and the rest is even", () => {
+    const d = compileDraws(random({ likely: "drawn" }), 5, 0);
+    const values = Array.from({ length: n }, (_, i) => drawnAt(d, i, 0));
+    const off = values.filter((v) => v === 0).length / n;
+    expect(Math.abs(off - 0.8)).toBeLessThan(4 * Math.sqrt(0.16 / n));
+    expect(distance(values.filter((v) => v > 0), (x) => x)).toBeLessThan(1.95 / Math.sqrt((1 - off) * n)); // prettier-ignore
+  });
+
+  test("neighbours have nothing to do with each other; takes and seeds neither", () => {
+    const line = (seed: number, take = 0) => {
+      const project = makeProject({ ...moving([random({}, take)], "dice"), seed });
+      const op = compileProject(project).parts[0]!.sound.motion.shared.find((o) => o.type === "shape")!;
+      return Array.from({ length: n }, (_, i) => drawnAt(op.shape.draws!, i, 0) - 0.5);
+    };
+    const [a, b, c] = [line(1), line(1, 1), line(2)];
+    const related = (x: number[], y: number[]): number => (12 * x.reduce((s, v, i) => s + v * y[i]!, 0)) / n;
+    // The 16 draws of a bar come round: independence is asked of a line that does not.
+    const free = compileDraws(random({}), 7, 0);
+    const draws = Array.from({ length: n + 1 }, (_, i) => drawnAt(free, i, 0) - 0.5);
+    expect(Math.abs(related(draws.slice(0, n), draws.slice(1)))).toBeLessThan(4 / Math.sqrt(n));
+    for (const [x, y] of [[a.slice(0, 16), b.slice(0, 16)], [a.slice(0, 16), c.slice(0, 16)]] as const) expect(x).not.toEqual(y); // prettier-ignore
+    expect(line(1)).toEqual(a);
+  });
+
+  test("at a rate it stands between two draws, or is smoothly on its way, round the loop's end as well", () => {
+    const held = columns(moving([random({})], "dice"), "filter.resonance");
+    const values = Array.from({ length: 16 }, (_, i) => held.low((i + 0.5) / 16));
+    values.forEach((v, i) => expect(held.high((i + 0.9) / 16)).toBeCloseTo(v, 6));
+    expect(new Set(values.map((v) => v.toFixed(3))).size).toBe(16);
+    const smooth = columns(moving([random({ moves: "smooth" })], "dice"), "filter.resonance");
+    values.forEach((v, i) => {
+      expect(smooth.low((i + 0.02) / 16)).toBeCloseTo(v, -0.4);
+      const next = values[(i + 1) % 16]!;
+      const middle = (smooth.low((i + 0.5) / 16) + smooth.high((i + 0.5) / 16)) / 2;
+      expect(Math.abs(middle - (v + next) / 2)).toBeLessThan(4);
+    });
+  });
+
+  test("one of each note's own stands while it sounds, differs from note to note, and comes again with each pass", () => {
+    const notes = Array.from({ length: 8 }, (_, i) => note(i * 480, 400, 60 + (i % 3), 127));
+    const made = moving([random({ draws: "note" })], "dice", { notes });
+    const { low, high } = columns(made, "filter.resonance");
+    const values = notes.map((_, i) => low((i + 0.1) / 8));
+    values.forEach((v, i) => expect(high((i + 0.7) / 8)).toBeCloseTo(v, 6));
+    expect(new Set(values.map((v) => v.toFixed(3))).size).toBe(8);
+    const twice = columns({ ...made, song: { loopBars: 1 } }, "filter.resonance");
+    expect(values.map((_, i) => twice.low((i + 0.1) / 8))).toEqual(values);
+  });
+});
+
+describe("a macro", () => {
+  const macro = (values: Partial<Macro["values"]>): Macro => ({
+    ...newModule(MACRO, "macro", "Macro", {}),
+    values: { value: 0, low: 0, high: 100, curve: 0, ...values },
+  });
+  const gives = (values: Partial<Macro["values"]>, more: Made = {}): number =>
+    columns(moving([macro(values)], "macro", more), "filter.resonance").low(0.5);
+  test.each([
+    [{ value: 40 }, 40],
+    [{ value: 0, low: 13, high: 95 }, 13],
+    [{ value: 50, low: 13, high: 95 }, 54],
+    [{ value: 25, low: 100, high: 0 }, 75],
+    // The exponential segment: (1 - e^-kx) / (1 - e^-k), k = 8 at full curve.
+    [{ value: 25, curve: 100 }, (100 * (1 - Math.exp(-2))) / (1 - Math.exp(-8))],
+    [{ value: 25, curve: -50 }, (100 * (1 - Math.exp(1))) / (1 - Math.exp(4))],
+  ])("%o gives %f %%", (values, expected) => {
+    expect(gives(values)).toBeCloseTo(expected, 3);
+  });
+
+  test("is moved by others, and scales what others do from none to full", () => {
+    const routes = [
+      { source: "macro", target: "filter.resonance" as const, amount: 100 },
+      { source: "velocity", target: "macro.value" as const, amount: 60 },
+    ];
+    expect(gives({ value: 20 }, { routes, notes: [note(0, 3840, 60, 127)] })).toBeCloseTo(80, 3);
+    const scaled = (value: number): number =>
+      gives(
+        { value },
+        {
+          modules: [macro({ value }), steps([step(0.5)])],
+          routes: [{ source: "seq", target: "filter.resonance", amount: 80, scaledBy: "macro" }],
+        },
+      );
+    expect([0, 50, 100].map(scaled)).toEqual([0, 20, 40].map((v) => expect.closeTo(v, 3) as number));
+  });
+});

@@ -1,0 +1,154 @@
+import { compileCurve, type CurvePoint } from "../curve/curve";
+import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
+import type { Envelope } from "../patch/kinds/envelope";
+import type { Gate } from "../patch/kinds/gate";
+import type { Random } from "../patch/kinds/random";
+import type { Shape } from "../patch/kinds/shape";
+import type { Steps } from "../patch/kinds/steps";
+import { hash32 } from "../pattern/chance";
+import { gatePoints } from "../pattern/gate";
+import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
+import { compileDraws } from "./drawn";
+import { compileSequence } from "./sequence";
+import type { CompiledShape } from "./shape";
+
+/** What each kind of modulator is to the evaluators: an envelope, or a shape of some kind. */
+
+const FLAT: readonly CurvePoint[] = [0, 1].map((x) => ({ x, y: 0, tension: 0 }));
+const curveOf = (points: readonly CurvePoint[]) => ({ curve: compileCurve(points), sequence: null, draws: null });
+
+/** An envelope in seconds; stages shorter than the floors are stretched to them. */
+export function envelopeProgram(
+  e: Envelope,
+  base: TimeBase,
+  floor: { attackSec: number; releaseSec: number } = NO_FLOOR,
+): CompiledEnvelope {
+  const { delay, attack, hold, decay, release } = e.times;
+  return compileEnvelope({
+    delaySec: spanMs(delay, base) / 1000,
+    holdSec: spanMs(hold, base) / 1000,
+    loop: e.choices.loop,
+    attackSec: Math.max(floor.attackSec, spanMs(attack, base) / 1000),
+    decaySec: spanMs(decay, base) / 1000,
+    sustain: e.values.sustain / 100,
+    releaseSec: Math.max(floor.releaseSec, spanMs(release, base) / 1000),
+    attackCurve: e.values.attackCurve,
+    decayCurve: e.values.decayCurve,
+    releaseCurve: e.values.releaseCurve,
+  });
+}
+
+export const NO_FLOOR = { attackSec: 0, releaseSec: 0 };
+/** Shorter stages of the envelope that shapes the level would click. */
+export const DECLICKED = { attackSec: 0.0005, releaseSec: 0.004 };
+
+export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
+  const synced = isSynced(s.times.rate);
+  return {
+    ...curveOf(s.data.points),
+    restart: s.choices.restart,
+    synced,
+    period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
+    phase: s.values.phase / 360,
+    smoothingSec: s.values.smoothing / 1000,
+    once: s.choices.restart === "triggers" || s.choices.restart === "once",
+    triggers: s.choices.restart === "triggers" ? s.data.triggers : [],
+  };
+}
+
+/** The least that smooths the jumps of a gate that a bar cuts short. */
+const GATE_SMOOTHING_SEC = 0.001;
+
+/** An envelope that starts with the song, the bar or triggers, as a shape that all notes share: its stages once, or its loop. */
+export function sharedEnvelopeProgram(e: Envelope, base: TimeBase): CompiledShape {
+  const { restart, loop } = e.choices;
+  const sec = (span: Envelope["times"]["attack"]): number => spanMs(span, base) / 1000;
+  const { delay, attack, hold, decay } = e.times;
+  const sustain = e.values.sustain / 100;
+  const { attackCurve, decayCurve } = e.values;
+  const around = loop === "all";
+  // What loops sets out from where it ends; a decay that loops alone is at full at once.
+  const stages: [sec: number, to: number, tension: number][] = [
+    ...(loop === "none" ? [[sec(delay), 0, 0] as [number, number, number]] : []),
+    ...(loop === "decay" ? [] : [[sec(attack), 1, attackCurve], [sec(hold), 1, 0]] as [number, number, number][]),
+    [sec(decay), sustain, decayCurve],
+  ]; // prettier-ignore
+  const period = Math.max(
+    1e-4,
+    stages.reduce((sum, [length]) => sum + length, 0),
+  );
+  const points = [{ x: 0, y: loop === "decay" ? 1 : around ? sustain : 0, tension: stages[0]![2] }];
+  let at = 0;
+  stages.forEach(([length, to], i) => {
+    at += length;
+    points.push({ x: i === stages.length - 1 ? 1 : Math.min(1, at / period), y: to, tension: stages[i + 1]?.[2] ?? 0 });
+  });
+  return {
+    ...curveOf(points),
+    restart: restart === "note" ? "song" : restart,
+    synced: false,
+    period,
+    phase: 0,
+    smoothingSec: GATE_SMOOTHING_SEC,
+    once: loop === "none",
+    triggers: restart === "triggers" ? e.data.triggers : [],
+  };
+}
+
+/** A gate as a shape that all notes share. */
+export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
+  const { attack, hold, tail, swing } = g.values;
+  const ticksPerMs = ticksPerSecond(base.tempoBpm) / 1000;
+  const stepLength = isSynced(g.times.step) ? spanTicks(g.times.step, base) : spanMs(g.times.step, base) * ticksPerMs;
+  const shape = { steps: g.data.steps, stepLength, attack: attack * ticksPerMs, hold: hold / 100, tail: tail * ticksPerMs, swing: swing / 100 }; // prettier-ignore
+  return {
+    ...curveOf(gatePoints(shape)),
+    restart: g.choices.restart,
+    synced: true,
+    period: stepLength * g.data.steps.length,
+    phase: 0,
+    smoothingSec: GATE_SMOOTHING_SEC,
+    once: false,
+    triggers: [],
+  };
+}
+
+/** A step sequence as a shape; `seed` is that of its chances. */
+export function sequenceProgram(m: Steps, base: TimeBase, seed: number): CompiledShape {
+  const { rate } = m.times;
+  const synced = isSynced(rate);
+  const whole = synced ? spanTicks(rate, base) : spanMs(rate, base) / 1000;
+  const { restart, rateOf } = m.choices;
+  return {
+    ...curveOf(FLAT),
+    sequence: compileSequence(m.data.steps, seed),
+    restart,
+    synced,
+    period: rateOf === "step" ? whole * m.data.steps.length : whole,
+    phase: m.values.phase / 360,
+    smoothingSec: m.values.smoothing / 1000,
+    once: restart === "triggers" || restart === "once",
+    triggers: restart === "triggers" ? m.data.triggers : [],
+  };
+}
+
+/** Draws as a shape; a note's own draw stands while it sounds. `loopTicks` is 0 where the rate is moved. */
+export function drawsProgram(m: Random, base: TimeBase, loopTicks: number, seed: number): CompiledShape {
+  const { rate } = m.times;
+  const synced = isSynced(rate);
+  const ofNote = m.choices.draws === "note";
+  const period = ofNote ? Infinity : synced ? spanTicks(rate, base) : spanMs(rate, base) / 1000;
+  const inLoop = synced && !ofNote ? loopTicks / period : 0;
+  const around = Math.abs(inLoop - Math.round(inLoop)) < 1e-6 ? Math.round(inLoop) : 0;
+  return {
+    ...curveOf(FLAT),
+    draws: compileDraws(m, hash32(seed, m.values.take), around),
+    restart: ofNote ? "note" : "song",
+    synced,
+    period,
+    phase: 0,
+    smoothingSec: m.values.smoothing / 1000,
+    once: false,
+    triggers: [],
+  };
+}
