@@ -1,3 +1,9 @@
+const optionOf = (o: { readonly value: string; readonly text: string }) => (
+  <option key={o.value} value={o.value} className="bg-sheet text-ink">
+    {o.text}
+  </option>
+);
+
 /** One of many, in the browser's own list. */
 export function Select<T extends string>({
   label,
@@ -9,7 +15,8 @@ export function Select<T extends string>({
 }: {
   label: string;
   value: T;
-  options: readonly { readonly value: T; readonly text: string }[];
+  /** Those that name a group stand under its heading. */
+  options: readonly { readonly value: T; readonly text: string; readonly group?: string }[];
   onChange: (value: T) => void;
   className?: string;
   disabled?: boolean;
@@ -22,11 +29,15 @@ export function Select<T extends string>({
       value={value}
       onChange={(e) => onChange(e.currentTarget.value as T)}
     >
-      {options.map((o) => (
-        <option key={o.value} value={o.value} className="bg-sheet text-ink">
-          {o.text}
-        </option>
-      ))}
+      {options.filter((o) => o.group === undefined).map(optionOf)}
+      {[...new Set(options.map((o) => o.group))].map(
+        (group) =>
+          group !== undefined && (
+            <optgroup key={group} label={group} className="bg-sheet text-ink2">
+              {options.filter((o) => o.group === group).map(optionOf)}
+            </optgroup>
+          ),
+      )}
     </select>
   );
 }

@@ -1,4 +1,5 @@
 import { AMOUNT, splitAddress } from "./address";
+import { movesInOctaves, type Parameter } from "./row";
 import { kindOf, type Module } from "./kinds";
 import type { Patch, Route } from "./project";
 
@@ -121,4 +122,59 @@ export function withoutModule(patch: Patch, id: string): Patch {
     cables: left.cables.filter((c) => c.from !== id && c.to !== id),
     routes: left.routes.map((r) => (r.scaledBy === id ? { ...r, scaledBy: null } : r)),
   };
+}
+
+/** The amount that takes a value from one to another, in the unit of its routes; in percent of amplitude, of at most twice that. */
+export function amountBetween(row: Parameter, from: number, to: number, amplitude: boolean): number {
+  if (amplitude) return Math.min(100, (10 ** ((to - from) / 20) - 1) * 100);
+  return movesInOctaves(row.move, row) ? Math.log2(to / from) : to - from;
+}
+
+/**
+ * Lets a route take its target from one value to another: the one is the value at rest, from which the amount leads to the
+ * other. The patch as it is where the target is no number of a module.
+ */
+export function withRouteSpan(patch: Patch, routeId: string, from: number, to: number): Patch {
+  const route = patch.routes.find((r) => r.id === routeId);
+  if (!route) return patch;
+  const { owner, parameter } = splitAddress(route.target);
+  const module = patch.modules.find((m) => m.id === owner);
+  const row = module ? kindOf(module).rows[parameter] : undefined;
+  if (!row?.move) return patch;
+  const reach = route.amplitude ? 100 : row.move.reach;
+  const amount = Math.max(-reach, Math.min(reach, amountBetween(row, from, to, route.amplitude)));
+  const moved = withModule(patch, owner, (m) => ({ ...m, values: { ...m.values, [parameter]: from } }) as Module);
+  return { ...moved, routes: moved.routes.map((r) => (r === route ? { ...r, amount, around: false } : r)) };
+}
+
+/**
+ * Routes that lie in a circle: what they move leads back, by routes that are on, to what they are moved by. Each such circle
+ * is closed by the value of a sub-block before.
+ */
+export function routesInCircles(patch: Patch): ReadonlySet<string> {
+  const routes = patch.routes.filter((r) => r.on);
+  // What a route moves: a module, or another route by its amount.
+  const leads = new Map<string, string[]>();
+  const lead = (from: string, to: string): void => void leads.set(from, [...(leads.get(from) ?? []), to]);
+  for (const r of routes) {
+    lead(r.source, `route ${r.id}`);
+    if (r.scaledBy !== null) lead(r.scaledBy, `route ${r.id}`);
+    const { owner, parameter } = splitAddress(r.target);
+    lead(
+      `route ${r.id}`,
+      parameter === AMOUNT && !patch.modules.some((m) => m.id === owner) ? `route ${owner}` : owner,
+    );
+  }
+  const comesBack = (start: string): boolean => {
+    const seen = new Set<string>();
+    const wait = [...(leads.get(start) ?? [])];
+    for (let at = wait.pop(); at !== undefined; at = wait.pop()) {
+      if (at === start) return true;
+      if (seen.has(at)) continue;
+      seen.add(at);
+      wait.push(...(leads.get(at) ?? []));
+    }
+    return false;
+  };
+  return new Set(routes.filter((r) => comesBack(`route ${r.id}`)).map((r) => r.id));
 }

@@ -11,7 +11,7 @@ import { AMP } from "./kinds/amp";
 import { ENVELOPE } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { OSCILLATOR } from "./kinds/oscillator";
-import { destinationsOf, possibleDestinations, withCable, withEffect, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
+import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
 import { newModule } from "./kinds/kind";
 import { withBinaries } from "./binaries";
 import { RECORDING } from "./kinds/recording";
@@ -406,5 +406,48 @@ describe("files of version 1", () => {
       path: "parts[0].patch.modulators",
     });
     expect(damage((f) => (f.parts = []))).toMatchObject({ ok: false, path: "parts" });
+  });
+});
+
+describe("a route from where to where", () => {
+  const patch: Patch = {
+    ...newProject("n", "New", 1).parts[0]!.patch,
+    routes: [
+      newRoute("cut", "amp-envelope", "filter.cutoff", 1),
+      newRoute("res", "amp-envelope", "filter.resonance", 1),
+      { ...newRoute("loud", "amp-envelope", "amp.level", 1), amplitude: true },
+      newRoute("time", "velocity", "amp-envelope.decay", 1),
+    ],
+  };
+  const after = (id: string, from: number, to: number) => {
+    const p = withRouteSpan(patch, id, from, to);
+    const [owner, key] = p.routes.find((r) => r.id === id)!.target.split(".") as [string, string];
+    const values: Readonly<Record<string, number>> = p.modules.find((m) => m.id === owner)!.values;
+    return [values[key], p.routes.find((r) => r.id === id)!.amount];
+  };
+  test("rests at the one end and leads to the other, in the unit of its target", () => {
+    expect(after("cut", 250, 2000)).toEqual([250, 3]);
+    expect(after("cut", 2000, 250)).toEqual([2000, -3]);
+    expect(after("res", 13, 95)).toEqual([13, 82]);
+    // Half of an amplitude lies 6.02 dB lower.
+    expect(after("loud", -6, -6 - 6.0206)[1]).toBeCloseTo(-50, 3);
+    expect(withRouteSpan(patch, "time", 1, 2)).toBe(patch);
+    expect(withRouteSpan(patch, "none", 1, 2)).toBe(patch);
+  });
+
+  test("routes in a circle are told from those that only lead there", () => {
+    const shape = newShape("s", "S");
+    const modules = [...patch.modules, shape, newShape("t", "T")];
+    const circle = (routes: Route[]) => [...routesInCircles({ ...patch, modules, routes })].sort();
+    const a = newRoute("a", "s", "t.rate", 1);
+    const b = newRoute("b", "t", "s.rate", 1);
+    const led = newRoute("led", "velocity", "s.phase", 1);
+    expect(circle([a, led])).toEqual([]);
+    expect(circle([a, b, led])).toEqual(["a", "b"]);
+    expect(circle([a, { ...b, on: false }])).toEqual([]);
+    expect(circle([newRoute("own", "s", "s.rate", 1)])).toEqual(["own"]);
+    // By the amount of a route, and by what scales one.
+    expect(circle([newRoute("x", "s", "y.amount", 1), newRoute("y", "velocity", "s.rate", 1)])).toEqual(["x", "y"]);
+    expect(circle([{ ...newRoute("z", "velocity", "s.rate", 1), scaledBy: "s" }])).toEqual(["z"]);
   });
 });

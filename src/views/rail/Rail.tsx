@@ -17,6 +17,7 @@ import { WAVE_TEXT } from "@/views/score/stripList";
 const VIEWS = [
   { href: "/", text: "Score" },
   { href: "/voice", text: "Voice" },
+  { href: "/moves", text: "Moves" },
   { href: "/shelf", text: "Shelf" },
   { href: "/send", text: "Send out" },
 ] as const;
@@ -47,7 +48,7 @@ export function Rail() {
   const full = parts.length >= MAX_PARTS;
   const show = (id: string, strip: StripId): void => {
     view.setState({ partId: id, strip, selectedNotes: new Set(), laneSteps: new Set() });
-    if (path !== "/" && path !== "/voice") router.push("/");
+    if (path !== "/" && path !== "/voice" && path !== "/moves") router.push("/");
   };
   const open = (part: Part, strip: StripId): void => show(part.id, strip);
   /** A part opens its voice; the grid stays where it is. */

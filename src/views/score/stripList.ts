@@ -113,7 +113,7 @@ export function modulatorText(patch: Patch, m: Modulator): string {
     case "gate":
       return `${m.data.steps.length} × ${formatSpan(m.times.step)}, ${RESTART_TEXT[m.choices.restart]}`;
     case "steps":
-      return `${stepsText(m)}, ${RESTART_TEXT[m.choices.restart]}`;
+      return `${stepsText(m).replace("steps ", "")}, ${RESTART_TEXT[m.choices.restart]}`;
     case "random":
       return randomText(m);
     case "macro":
@@ -129,6 +129,9 @@ const COLOURS = { envelope: "envelope", shape: "shape", random: "shape", steps: 
 
 /** The colour of a modulator: steps and gates are rhythm, random values shapes, and what hands set is ink. */
 export const modulatorColour = (m: Modulator): Kind => COLOURS[m.kind];
+
+/** The colour of a module's values: that of its kind where it moves others. */
+export const colourOf = (module: Module): Kind => (isModulator(module) ? modulatorColour(module) : "notes");
 
 /** What moves a value, by name. */
 export function moversOf(part: Part, songModules: readonly Module[], address: Address): string {

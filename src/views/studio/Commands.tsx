@@ -87,6 +87,7 @@ export function Commands() {
       action("Keys and hands", "?", () => view.setState({ shortcutsOpen: true })),
       action("Score", "view", goTo("/")),
       action("Voice", "view", goTo("/voice")),
+      action("Moves", "view", goTo("/moves")),
       action("Shelf", "view", goTo("/shelf")),
       action("Send out", "view", goTo("/send")),
       ...(source

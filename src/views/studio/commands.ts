@@ -1,3 +1,4 @@
+import { splitAddress } from "@/core/patch/address";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { newRoute } from "@/core/patch/defaults";
 import { MAX_ROUTES, type Part, type Project } from "@/core/patch/project";
@@ -95,7 +96,7 @@ export function routeCommands(
 ): Command[] {
   if (part.patch.routes.length >= MAX_ROUTES) return [];
   return targetsOf(part.patch, project.modules)
-    .filter((t) => t.role === "source" || t.role === "effect" || t.role === "output")
+    .filter((t) => t.role !== "route" && splitAddress(t.address).owner !== source.id)
     .map((t): Command => {
       const label = `Add ${source.name} to ${t.label}`;
       const add = (amount: number): void => {
@@ -103,7 +104,7 @@ export function routeCommands(
         show();
       };
       return {
-        name: `Move ${t.label.toLowerCase()} with ${source.name}`,
+        name: `Move ${t.label.toLowerCase()}${t.role === "modulator" ? ` of ${t.of}` : ""} with ${source.name}`,
         beside: "modulation",
         run: () => add(0),
         set: (text) => {

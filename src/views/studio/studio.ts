@@ -93,7 +93,9 @@ export class Studio {
       const apart =
         state.soloSource !== before.soloSource ||
         state.comparing !== before.comparing ||
-        state.voiceOpen !== before.voiceOpen;
+        state.fullRoute !== before.fullRoute ||
+        state.voiceOpen !== before.voiceOpen ||
+        state.movesOpen !== before.movesOpen;
       if (finer || apart || state.partId !== before.partId) this.compileSoon();
       if (state.region !== before.region || state.click !== before.click)
         this.session.setTransport(state.region, state.click);
@@ -118,6 +120,7 @@ export class Studio {
       address: null,
       soloSource: null,
       comparing: null,
+      fullRoute: null,
       kept: {},
       selectedNotes: new Set(),
       laneSteps: new Set(),
@@ -142,13 +145,12 @@ export class Studio {
 
   private compile(): void {
     this.waiting = false;
-    const { partId, soloSource, comparing, kept } = this.view.getState();
-    const project = this.apart.of(
-      this.workspace.store.getState().project,
-      partId,
-      soloSource,
-      comparing === null ? null : (kept[comparing] ?? null),
-    );
+    const { partId, soloSource, comparing, kept, fullRoute } = this.view.getState();
+    const project = this.apart.of(this.workspace.store.getState().project, partId, {
+      solo: soloSource,
+      kept: comparing === null ? null : (kept[comparing] ?? null),
+      full: fullRoute,
+    });
     const program = this.compiler.compile(project);
     this.session.setProgram(program);
     this.watch(project, program);
@@ -156,12 +158,18 @@ export class Studio {
 
   /** Asks for what the strips of the part in view show. */
   private watch(project: Project, program: Program): void {
-    const { zoom, partId, voiceOpen } = this.view.getState();
+    const { zoom, partId, voiceOpen, movesOpen } = this.view.getState();
     this.columns = columnsFor(zoom);
     const watched = project.parts.map(({ id, patch }, i): Watched =>
       id === partId
         ? {
-            addresses: [...heardAddresses(patch), ...(voiceOpen ? movedWaves(patch, program.parts[i]!) : [])],
+            addresses: [
+              ...new Set([
+                ...heardAddresses(patch),
+                ...(voiceOpen ? movedWaves(patch, program.parts[i]!) : []),
+                ...(movesOpen ? movedValues(patch, program.parts[i]!) : []),
+              ]),
+            ],
             sources: modulatorsOf(patch).map((m) => m.id),
           }
         : { addresses: [], sources: [] },
@@ -268,6 +276,13 @@ function movedWaves(patch: Patch, part: PartProgram): Address[] {
   const read = new Set(part.sound.motion.uses.map((u) => u.address));
   const moves = new Set(patch.routes.filter((r) => r.on && read.has(r.target)).map((r) => r.target));
   return modulesOf(patch.modules, OSCILLATOR).flatMap((o) => movedWaveAddresses(o, moves));
+}
+
+/** Every value of a part that something moves, where the engine has it. */
+function movedValues(patch: Patch, part: PartProgram): Address[] {
+  const { uses, targets } = part.sound.motion;
+  const known = new Set<string>([...uses.map((u) => u.address), ...Object.keys(targets)]);
+  return patch.routes.map((r) => r.target).filter((a) => known.has(a));
 }
 
 export const StudioContext = createContext<Studio | null>(null);

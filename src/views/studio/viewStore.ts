@@ -62,6 +62,8 @@ export interface ViewState {
   /** The lane of the arpeggio that is drawn, and which of its steps are chosen. */
   readonly lane: LaneId;
   readonly laneSteps: ReadonlySet<number>;
+  /** The modulation that is heard at its full amount. */
+  readonly fullRoute: string | null;
   /** Of macros, the one that their pad moves up and down. */
   readonly padPartner: Readonly<Record<string, string>>;
   readonly theme: Theme;
@@ -72,6 +74,8 @@ export interface ViewState {
   /** The value that had the focus last in the Voice view. */
   readonly address: Address | null;
   readonly voiceOpen: boolean;
+  /** Whether the Moves view is open: it shows what every moved value does. */
+  readonly movesOpen: boolean;
   /** A source that is heard alone, and a module that is heard as it was kept: not part of the project. */
   readonly soloSource: string | null;
   readonly comparing: string | null;
@@ -111,11 +115,13 @@ export const createViewStore = (): ViewStore =>
     lane: "velocity",
     laneSteps: new Set(),
     padPartner: {},
+    fullRoute: null,
     theme: "system",
     renaming: null,
     importing: null,
     address: null,
     voiceOpen: false,
+    movesOpen: false,
     soloSource: null,
     comparing: null,
     kept: {},

@@ -25,7 +25,7 @@ const CLIPS = {
   keep: (points: readonly CurvePoint[]) => copy({ kind: "points", points }),
 };
 /** Draws that a picture of likelihood is made of, and its bars. */
-const DRAWS = 20_000;
+const DRAWS = 60_000;
 const BARS = 40;
 const NO_PHASE = (): null => null;
 
@@ -88,13 +88,13 @@ function Likelihood({ module: m, text }: { module: Random; text: (y: number) => 
       counts.forEach((count, i) => {
         g.fillStyle = palette.shape;
         g.globalAlpha = 0.55;
-        g.fillRect(72, height - 6 - (i + 1) * step, (count / most) * (width - 130), Math.max(1, step - 1));
+        g.fillRect(72, height - 6 - (i + 1) * step, (count / most) * Math.min(420, width - 130), Math.max(1, step - 1));
         g.globalAlpha = 1;
         if (i % 8 !== 0 && i !== BARS - 1) return;
         g.fillStyle = palette.ink2;
         g.fillText(text(i === BARS - 1 ? 1 : i / BARS), 6, height - 3 - i * step);
         const share = counts.slice(i, i + 8).reduce((s, v) => s + v, 0) / DRAWS;
-        if (i < BARS - 1) g.fillText(`${Math.round(share * 100)} %`, width - 40, height - 3 - (i + 3) * step);
+        if (i < BARS - 1) g.fillText(`${Math.round(share * 100)} %`, Math.min(72 + 430, width - 50), height - 3 - (i + 3) * step);
       });
     },
     [counts, text],

@@ -150,11 +150,12 @@ export function StepsEditor({ module: m, timeline }: { module: Steps; timeline: 
           g.fillStyle = palette.ink;
           g.fillRect(x, height - CHOOSER, Math.max(1, w - 1), CHOOSER);
         }
-        if (w < 13) return;
+        const number = String(indices[i]! + 1);
+        const said = step.hold ? "hold" : step.chance < 100 ? `${Math.round(step.chance)}%` : number;
+        const text = [said, number].find((one) => g.measureText(one).width < w - 1);
+        if (text === undefined) return;
         g.fillStyle = picked ? palette.sheet : palette.ink2;
-        const text = step.hold ? "hold" : step.chance < 100 ? `${Math.round(step.chance)}%` : String(indices[i]! + 1);
-        const fits = g.measureText(text).width < w - 2 ? text : String(indices[i]! + 1);
-        g.fillText(fits, x + (w - g.measureText(fits).width) / 2, height - 7);
+        g.fillText(text, x + (w - g.measureText(text).width) / 2, height - 7);
       });
       g.fillStyle = palette.line;
       g.fillRect(0, height - CHOOSER, width, 1);

@@ -57,6 +57,7 @@ export function StepsInspector({ module: m }: { module: Steps }) {
       row={STEP_ROWS[key]}
       kind="rhythm"
       value={first[key] * scale}
+      {...(picked.some((k) => steps[k]![key] !== first[key]) ? { text: () => "various" } : {})}
       onChange={(v, _l, g) => setAll(`Set ${STEP_ROWS[key].label.toLowerCase()}`, { [key]: v / scale }, g)}
     />
   );

@@ -1,6 +1,6 @@
 import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
 import { keyOfRow } from "@/core/patch/kinds/kind";
-import { isModulator, kindOf, type Module } from "@/core/patch/kinds";
+import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, type Address } from "@/core/patch/address";
 import { withValueOnAll } from "@/core/patch/edit";
 import type { Part, Route } from "@/core/patch/project";
@@ -13,10 +13,7 @@ import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
 import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { modulatorColour } from "../stripList";
-
-/** The colour of a module's values: that of its kind where it moves others. */
-export const colourOf = (module: Module): Kind => (isModulator(module) ? modulatorColour(module) : "notes");
+import { colourOf } from "../stripList";
 
 /** What an edit of a module's value is called. */
 const labelOf = (module: Module, label: string): string =>

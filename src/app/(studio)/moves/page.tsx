@@ -1,0 +1,5 @@
+import { MovesView } from "@/views/moves/MovesView";
+
+export default function Page() {
+  return <MovesView />;
+}

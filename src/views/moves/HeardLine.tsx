@@ -1,0 +1,56 @@
+import { useMemo } from "react";
+import type { Target } from "@/core/patch/targets";
+import { sourcesOf } from "@/core/patch/targets";
+import { newRoute } from "@/core/patch/defaults";
+import { MAX_ROUTES } from "@/core/patch/project";
+import { addRoute } from "@/state/edits";
+import { newId } from "@/state/ids";
+import { Select } from "@/ui/Select";
+import { useEditable, useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { rangeOf, valueTracks } from "../score/heardTracks";
+import { MiniCurve } from "./MiniCurve";
+import { COLUMNS } from "./RouteLine";
+import { rangeText } from "./accounts";
+
+/** Below the double rule: what is heard of a value in the end, and the range that it reaches. */
+export function HeardLine({ target, onAdded }: { target: Target; onAdded: (routeId: string) => void }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const editable = useEditable();
+  const song = useProject((s) => s.project.song);
+  const songModules = useProject((s) => s.project.modules);
+  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const { heard, program } = useHeard((h) => h);
+  const tracks = useMemo(
+    () => (heard && program ? valueTracks(heard, program, partIndex, target.address) : []),
+    [heard, program, partIndex, target.address],
+  );
+  const lines = useMemo(() => [{ tracks, kind: "heard" as const }], [tracks]);
+  const range = useMemo(() => rangeOf(tracks), [tracks]);
+  const said = range && rangeText(part.patch, target, range, song);
+  const add = (source: string): void => {
+    const id = newId();
+    if (store.edit(`Add a source to ${target.label}`, addRoute(part.id, newRoute(id, source, target.address, 0)))) onAdded(id);
+  };
+  return (
+    <div className={`${COLUMNS} min-h-[30px] border-t-[3px] border-double border-ink2 border-b border-b-ink px-3`}>
+      <b className="text-[12px] font-semibold text-heard">As heard</b>
+      <MiniCurve lines={lines} label={`${target.label}, as heard: ${said?.text ?? "nothing sounds"}`} height={26} />
+      <span className="text-[12px]">
+        <b className="font-semibold">{said?.text ?? "nothing sounds yet"}</b>
+        {said?.held && <span className="text-ink2">, held at {said.held}</span>}
+      </span>
+      <span className="col-span-3 justify-self-end">
+        {editable && part.patch.routes.length < MAX_ROUTES && (
+          <Select
+            label={`Add a source to ${target.label} of ${target.of}`}
+            className="link min-w-0 bg-transparent text-[12px]"
+            value=""
+            options={[{ value: "", text: "+ add a source" }, ...sourcesOf(part.patch, songModules).map((s) => ({ value: s.id, text: s.name }))]}
+            onChange={(id) => id !== "" && add(id)}
+          />
+        )}
+      </span>
+    </div>
+  );
+} // prettier-ignore

@@ -1,0 +1,36 @@
+import { useCallback } from "react";
+import { loopTicks } from "@/core/pattern/events";
+import type { Kind } from "@/ui/ValueRow";
+import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { useProject } from "@/views/studio/studio";
+import { barTicks } from "@/core/time/meter";
+import { paintTracks, type Track } from "../score/paint";
+import { rangeOf } from "../score/heardTracks";
+
+interface Line {
+  readonly tracks: readonly Track[];
+  readonly kind: Kind;
+  /** What is lowest and highest in it; its own reach where nothing is said. */
+  readonly range?: { readonly low: number; readonly high: number };
+}
+
+/** Curves over the whole loop, each over its own reach, with a line a bar. */
+export function MiniCurve({ lines, label, height }: { lines: readonly Line[]; label: string; height: number }) {
+  const song = useProject((s) => s.project.song);
+  const paint = useCallback(
+    (s: Surface) => {
+      const { g, width, palette } = s;
+      const ticks = loopTicks(song);
+      g.fillStyle = palette.line2;
+      for (let at = 0; at <= ticks; at += barTicks(song.meter)) g.fillRect(Math.round((at / ticks) * (width - 1)), 0, 1, s.height);
+      for (const { tracks, kind, range = rangeOf(tracks) } of lines) {
+        if (!range) continue;
+        const span = Math.max(1e-9, range.high - range.low);
+        const flat = range.high - range.low < 1e-9;
+        paintTracks(s, { fromTick: 0, ticks, width }, tracks, (v) => (flat ? s.height / 2 : s.height - 3 - ((v - range.low) / span) * (s.height - 6)), palette[kind]);
+      }
+    },
+    [song, lines],
+  );
+  return <canvas ref={useCanvas(paint)} className="block w-full" style={{ height }} role="img" aria-label={label} />;
+} // prettier-ignore
