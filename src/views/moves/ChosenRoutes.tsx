@@ -32,10 +32,14 @@ function OneRoute({ route }: { route: Route }) {
   const lines = useMemo(() => {
     if (!heard || !program) return [];
     return [
-      { tracks: valueTracks(heard, program, partIndex, route.target), kind: "heard" as const },
+      {
+        tracks: valueTracks(heard, program, partIndex, route.target),
+        kind: "heard" as const,
+        log: target?.row?.taper === "log",
+      },
       { tracks: modulatorTracks(heard, program, partIndex, route.source), kind, range: { low: 0, high: 1 } },
     ];
-  }, [heard, program, partIndex, route.target, route.source, kind]);
+  }, [heard, program, partIndex, route.target, route.source, kind, target?.row]);
   return (
     <>
       <div>

@@ -12,6 +12,9 @@ import { MiniCurve } from "./MiniCurve";
 import { COLUMNS } from "./RouteLine";
 import { rangeText } from "./accounts";
 
+/** Levels below this are drawn as this: what is silent tells nothing of the rest. */
+const LOWEST_DB = -48;
+
 /** Below the double rule: what is heard of a value in the end, and the range that it reaches. */
 export function HeardLine({ target, onAdded }: { target: Target; onAdded: (routeId: string) => void }) {
   const { store } = useStudio().workspace;
@@ -25,8 +28,12 @@ export function HeardLine({ target, onAdded }: { target: Target; onAdded: (route
     () => (heard && program ? valueTracks(heard, program, partIndex, target.address) : []),
     [heard, program, partIndex, target.address],
   );
-  const lines = useMemo(() => [{ tracks, kind: "heard" as const }], [tracks]);
   const range = useMemo(() => rangeOf(tracks), [tracks]);
+  const { row } = target;
+  const lines = useMemo(
+    () => [{ tracks, kind: "heard" as const, log: row?.taper === "log", ...(row?.unit === "dB" && range ? { range: { ...range, low: Math.max(LOWEST_DB, range.low) } } : {}) }],
+    [tracks, row, range],
+  );
   const said = range && rangeText(part.patch, target, range, song);
   const add = (source: string): void => {
     const id = newId();

@@ -12,6 +12,8 @@ interface Line {
   readonly kind: Kind;
   /** What is lowest and highest in it; its own reach where nothing is said. */
   readonly range?: { readonly low: number; readonly high: number };
+  /** Frequencies and ratios: octaves are alike high. */
+  readonly log?: boolean;
 }
 
 /** Curves over the whole loop, each over its own reach, with a line a bar. */
@@ -23,11 +25,12 @@ export function MiniCurve({ lines, label, height }: { lines: readonly Line[]; la
       const ticks = loopTicks(song);
       g.fillStyle = palette.line2;
       for (let at = 0; at <= ticks; at += barTicks(song.meter)) g.fillRect(Math.round((at / ticks) * (width - 1)), 0, 1, s.height);
-      for (const { tracks, kind, range = rangeOf(tracks) } of lines) {
+      for (const { tracks, kind, log = false, range = rangeOf(tracks) } of lines) {
         if (!range) continue;
-        const span = Math.max(1e-9, range.high - range.low);
-        const flat = range.high - range.low < 1e-9;
-        paintTracks(s, { fromTick: 0, ticks, width }, tracks, (v) => (flat ? s.height / 2 : s.height - 3 - ((v - range.low) / span) * (s.height - 6)), palette[kind]);
+        const of = (v: number): number => (log ? Math.log2(Math.max(1e-9, v)) : v);
+        const span = of(range.high) - of(range.low);
+        const toY = (v: number): number => (span < 1e-9 ? s.height / 2 : s.height - 3 - ((of(v) - of(range.low)) / span) * (s.height - 6)); // prettier-ignore
+        paintTracks(s, { fromTick: 0, ticks, width }, tracks, toY, palette[kind]);
       }
     },
     [song, lines],

@@ -83,7 +83,7 @@ export function RouteLine({
         options={[{ value: "", text: "–" }, ...sources.filter((s) => s.id !== route.source).map((s) => ({ value: s.id, text: s.name }))]}
         onChange={(id) => change({ scaledBy: id === "" ? null : id }, `Scale ${named}`)}
       />
-      <span className="truncate text-[12px] text-ink2">{bendText(route.curve)}</span>
+      <span className="truncate text-[12px] text-ink2">{route.reversed ? `reversed${route.curve ? `, ${bendText(route.curve)}` : ""}` : bendText(route.curve)}</span>
       <Toggle text={route.on ? "on" : "off"} name={`${named} on`} on={route.on} disabled={!editable} onChange={(on) => change({ on }, `${on ? "Switch on" : "Switch off"} ${named}`)} />
     </div>
   );

@@ -157,7 +157,7 @@ export function Rail() {
           several={parts.length > 1}
           current={p.id === partId}
           actions={() => actions(p)}
-          onOpen={() => openVoice(p)}
+          onOpen={() => (path === "/moves" ? show(p.id, PART_STRIP) : openVoice(p))}
         />
       ))}
       <button

@@ -1,0 +1,42 @@
+import type { Page } from "@playwright/test";
+import { expect, openStudio, slider } from "./studio";
+
+/** A person's hands, counted: a click, a choice from a list, or a text typed to its Enter is one action each. */
+export class Hands {
+  actions = 0;
+  constructor(private readonly page: Page) {}
+
+  async click(name: string | RegExp, role: "button" | "link" | "radio" = "button"): Promise<void> {
+    this.actions++;
+    await this.page.getByRole(role, typeof name === "string" ? { name, exact: true } : { name }).first().click(); // prettier-ignore
+  }
+  async type(text: string): Promise<void> {
+    this.actions++;
+    await this.page.keyboard.type(text);
+    await this.page.keyboard.press("Enter");
+  }
+  /** Double-click on a value, and what is typed. */
+  async set(label: string, text: string): Promise<void> {
+    this.actions++;
+    await slider(this.page, label).dblclick();
+    await this.type(text);
+  }
+  async choose(list: string, text: string): Promise<void> {
+    this.actions++;
+    await this.page.getByRole("combobox", { name: list, exact: true }).selectOption({ label: text });
+  }
+  async move(target: string, amount: string): Promise<void> {
+    this.actions++;
+    await this.page.getByRole("combobox", { name: "Add a target" }).selectOption({ label: target });
+    await this.click("Add");
+    await expect(slider(this.page, "Amount").last()).toBeFocused();
+    await this.page.keyboard.press("Enter");
+    await this.type(amount);
+  }
+  async begin(): Promise<void> {
+    await openStudio(this.page);
+    await this.click("Shelf", "link");
+    await this.click("New project");
+    await expect(this.page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  }
+}

@@ -1,0 +1,137 @@
+import type { Page } from "@playwright/test";
+import { Hands } from "./counted";
+import { expect, forget, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
+
+/** A held A3 as a plain sine, so that its pitch can be measured. */
+async function heldSine(hands: Hands, page: Page): Promise<void> {
+  await hands.begin();
+  await hands.click("A note");
+  await hands.set("Length", "4/1");
+  await hands.click(/^Oscillator/);
+  await hands.choose("Wave of Oscillator", "sine");
+  await page.evaluate(() => undefined);
+}
+
+/** The strongest of some frequencies in a stretch of what was played. */
+function pitchAt({ left, sampleRate }: { left: Float32Array; sampleRate: number }, from: number, sec: number, of: readonly number[]): number {
+  const part = left.subarray(Math.round(from * sampleRate), Math.round((from + sec) * sampleRate));
+  return of.reduce((best, hz) => (strength(part, hz, sampleRate) > strength(part, best, sampleRate) ? hz : best));
+} // prettier-ignore
+
+const SEMITONES = Array.from({ length: 13 }, (_, i) => 220 * 2 ** (i / 12));
+
+test("a line of steps on the pitch: drawn across, typed, held, and heard to the semitone", async ({ studio: page }) => {
+  const hands = new Hands(page);
+  await heldSine(hands, page);
+  await hands.click("Add a step sequence");
+  await hands.set("Steps", "4");
+  await hands.set("Rate", "1/4");
+  await hands.move("Pitch", "12");
+  // The values are read as what they make of the pitch: typed for chosen steps, with their interval.
+  const editor = page.getByTestId("steps-editor");
+  await editor.focus();
+  for (const [i, semitones] of [0, 7, 12, 3].entries()) {
+    await page.keyboard.press("ArrowRight");
+    await expect(page.getByRole("heading", { name: `Step ${i + 1}` })).toBeVisible();
+    await typeValue(page, "Value", `${semitones}/12`);
+    await editor.focus();
+  }
+  await forget(page);
+  await hands.click("Play");
+  const line = await recording(page, 2);
+  expect([0, 1, 2, 3].map((i) => SEMITONES.indexOf(pitchAt(line, i * 0.5 + 0.1, 0.3, SEMITONES)))).toEqual([0, 7, 12, 3]);
+  // The third step holds on to the second; one stroke draws a rise over the first bar.
+  await editor.focus();
+  await page.keyboard.press("ArrowLeft");
+  await expect(page.getByRole("heading", { name: "Step 3" })).toBeVisible();
+  await page.keyboard.press("h");
+  await page.getByRole("button", { name: "Stop" }).click();
+  await forget(page);
+  await hands.click("Play");
+  const held = await recording(page, 2);
+  expect(SEMITONES.indexOf(pitchAt(held, 1.1, 0.3, SEMITONES))).toBe(7);
+  await editor.focus();
+  await page.keyboard.press("h");
+  const box = (await editor.boundingBox())!;
+  const bar = (box.width) / 4;
+  await page.mouse.move(box.x + 3, box.y + box.height - 32);
+  await page.mouse.down();
+  await page.mouse.move(box.x + bar - 4, box.y + 8, { steps: 8 });
+  await page.mouse.up();
+  const values: number[] = [];
+  for (let i = 0; i < 4; i++) {
+    await editor.focus();
+    await page.keyboard.press("Escape");
+    for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
+    values.push(Number(await slider(page, "Value").getAttribute("aria-valuenow")));
+  }
+  expect([...values].sort((a, b) => a - b)).toEqual(values);
+  expect(values[3]! - values[0]!).toBeGreaterThan(50);
+  // Every value lies on a semitone.
+  for (const v of values) expect(Math.abs((v * 12) / 100 - Math.round((v * 12) / 100))).toBeLessThan(0.01);
+}); // prettier-ignore
+
+test("chance moves each note, a macro scales it from none to full, and the book of moves tells it all", async ({ studio: page }) => {
+  const hands = new Hands(page);
+  await heldSine(hands, page);
+  await hands.click("Add a random");
+  await hands.set("Rate", "1/4");
+  await hands.move("Pitch", "12");
+  await hands.click("Add a macro");
+  await page.getByRole("link", { name: "Moves" }).click();
+  const pitch = page.getByRole("region", { name: "Pitch, Oscillator" });
+  await expect(pitch.getByText("at rest as played")).toBeVisible();
+  const heard = pitch.getByRole("img", { name: /^Pitch, as heard: / });
+  await expect(heard).toHaveAttribute("aria-label", /as heard: A3 to|as heard: .*[34] to .*[34]/);
+  // Scaled by a macro at nothing, it stands; the line itself says so.
+  await pitch.getByLabel("What scales Random to Pitch").selectOption({ label: "Macro 1" });
+  await expect(heard).toHaveAttribute("aria-label", "Pitch, as heard: A3");
+  await forget(page);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const still = await recording(page, 1);
+  expect(SEMITONES.indexOf(pitchAt(still, 0.2, 0.7, SEMITONES))).toBe(0);
+  expect(rms(still.left)).toBeGreaterThan(0.01);
+  await page.getByRole("link", { name: "Score" }).click();
+  await page.getByRole("button", { name: /^Macro 1 0/ }).click();
+  const pad = page.getByTestId("macro-pad");
+  const box = (await pad.boundingBox())!;
+  await page.mouse.click(box.x + box.width - 3, box.y + box.height / 2);
+  await expect(slider(page, "Value")).toHaveAttribute("aria-valuenow", "100");
+  await page.getByRole("link", { name: "Moves" }).click();
+  await expect(heard).not.toHaveAttribute("aria-label", "Pitch, as heard: A3");
+  // One source onto two values in one action, then both amounts at once, then one from where to where.
+  await page.getByRole("button", { name: "Add routes" }).click();
+  const dialog = page.getByRole("dialog", { name: "Move values with a source" });
+  await dialog.getByLabel("Source").selectOption({ label: "Macro 1" });
+  await dialog.getByLabel("Find a value").fill("filter");
+  await dialog.getByRole("checkbox", { name: "Filter: cutoff" }).check();
+  await dialog.getByRole("checkbox", { name: "Filter: resonance" }).check();
+  await dialog.getByRole("button", { name: "Move 2 values" }).click();
+  const chosen = page.getByRole("complementary", { name: "Chosen routes" });
+  await expect(chosen.getByRole("heading", { name: "2 routes" })).toBeVisible();
+  const cutoff = page.getByRole("slider", { name: "Amount of Macro 1 to Cutoff" });
+  const before = Number(await cutoff.getAttribute("aria-valuenow"));
+  await chosen.getByRole("slider", { name: "All amounts" }).dblclick();
+  await page.keyboard.type("50");
+  await page.keyboard.press("Enter");
+  await expect(cutoff).toHaveAttribute("aria-valuenow", String(before / 2));
+  await cutoff.dblclick();
+  await page.keyboard.type("200 to 1.6k");
+  await page.keyboard.press("Enter");
+  await expect(cutoff).toHaveAttribute("aria-valuetext", "+3.00 oct");
+  const book = page.getByRole("region", { name: "Cutoff, Filter" });
+  await expect(book.getByText("at rest 200 Hz")).toBeVisible();
+  await expect(book.getByText("1.60 kHz", { exact: true })).toBeVisible();
+  // By what moves it; found by a word; taken away by key; brought back.
+  await page.getByRole("radio", { name: "by what moves it" }).click();
+  await expect(page.getByRole("region", { name: "Macro 1, macro" }).getByRole("listitem")).toHaveCount(2);
+  await page.getByLabel("Find a source or a value").fill("cutoff");
+  const line = page.getByRole("list", { name: /^Moves of/ }).getByRole("listitem");
+  await expect(line).toHaveCount(1);
+  await line.focus();
+  await page.keyboard.press("Delete");
+  await expect(page.getByText("No source and no value has such a name.")).toBeVisible();
+  await page.keyboard.press("Control+z");
+  await expect(line).toBeVisible();
+  await saved(page);
+}); // prettier-ignore
