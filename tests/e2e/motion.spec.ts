@@ -135,3 +135,39 @@ test("chance moves each note, a macro scales it from none to full, and the book 
   await expect(line).toBeVisible();
   await saved(page);
 }); // prettier-ignore
+
+test("a value is automated in two actions, drawn, and written by hand while it plays", async ({ studio: page }) => {
+  const hands = new Hands(page);
+  await heldSine(hands, page);
+  await hands.click(/^Filter low-pass/);
+  const cutoff = slider(page, "Cutoff");
+  await cutoff.click({ button: "right" });
+  await page.getByRole("menuitem", { name: "Automate it over the loop" }).click();
+  const strip = page.getByRole("button", { name: /^Cutoff of Filter automation/ });
+  await expect(strip).toHaveAttribute("aria-pressed", "true");
+  // The last point is typed: the cutoff then falls from where it was to 100 Hz, in octaves.
+  const editor = page.getByRole("application", { name: /^Cutoff of Filter/ });
+  await editor.focus();
+  await page.keyboard.press("[");
+  await expect(page.getByText("Point 2 of 2")).toBeVisible();
+  await typeValue(page, "Value", "100");
+  await expect(page.getByRole("img", { name: /^Cutoff, as heard: lowest 10\d Hz/ })).toBeVisible();
+  await forget(page);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const falling = await recording(page, 7.5);
+  const loud = (from: number): number => rms(falling.left.subarray(from * falling.sampleRate, (from + 0.4) * falling.sampleRate));
+  expect(loud(7)).toBeLessThan(0.5 * loud(0.2));
+  // What a hand does now is written where it is heard.
+  await page.getByRole("button", { name: "Write while it plays" }).click();
+  await hands.click(/^Filter low-pass/);
+  const box = (await cutoff.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  for (let i = 0; i < 6; i++) await page.mouse.move(box.x + box.width / 2 + 8 * i, box.y + box.height / 2, { steps: 3 });
+  await page.mouse.up();
+  await strip.click();
+  await expect(page.getByText(/automation, .*, ([4-9]|\d\d) points/)).toBeVisible();
+  // One step of undo takes the whole stroke back.
+  await page.keyboard.press("Control+z");
+  await expect(page.getByText(/automation, .*, 2 points/)).toBeVisible();
+}); // prettier-ignore

@@ -11,6 +11,7 @@ import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import { RECORDING } from "@/core/patch/kinds/recording";
+import { AUTOMATION } from "@/core/patch/kinds/automation";
 import { MACRO } from "@/core/patch/kinds/macro";
 import { RANDOM } from "@/core/patch/kinds/random";
 import { STEPS, STEP_FORMS } from "@/core/patch/kinds/steps";
@@ -94,6 +95,7 @@ const step = fc.record({ value: range(0, 1), second: range(0, 1), form: fc.const
 const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLength: 1, maxLength: 12 }), triggers })); // prettier-ignore
 const random = moduleOf(RANDOM, "random", fc.record({ points: arbitraryPoints, kept: fc.constant([]) }));
 const macro = moduleOf(MACRO, "macro", plain);
+const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "shape.phase", "macro.value"), points: arbitraryPoints })); // prettier-ignore
 const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 20 }) })); // prettier-ignore
 
 /** What a route is before its amount is known to be in reach. */
@@ -142,7 +144,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       rope: moduleOf(RECORDING, "rope", fc.record({ recording: fc.constantFrom(HASH, HASH, null) })),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
-      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, macro),
+      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, macro, line),
       second: fc.boolean(),
       cables: fc.constantFrom<readonly (readonly [string, string])[]>(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],

@@ -2,8 +2,10 @@ import { bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, type Address } from "../patch/address";
-import { addressOfRow, kindOf, type Module, type Modulator } from "../patch/kinds";
+import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "../patch/kinds";
+import { automatable } from "../patch/automation";
 import { AMP } from "../patch/kinds/amp";
+import { AUTOMATION, type Automation } from "../patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
 import { keyOfRow } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
@@ -17,6 +19,7 @@ import { hash32, hashText } from "../pattern/chance";
 import type { TimeBase } from "../time/span";
 import {
   DECLICKED,
+  automationProgram,
   NO_FLOOR,
   drawsProgram,
   envelopeProgram,
@@ -40,6 +43,8 @@ export class MotionCompiler {
   private readonly ops: Op[] = [];
   private readonly written = new Map<string, Ref>();
   private readonly feeds: Feeds;
+  /** What stands in for values at rest. */
+  private readonly lines: ReadonlyMap<Address, Automation>;
   private readonly uses: Use[] = [];
   private readonly modules: ReadonlyMap<string, Module>;
   private readonly perNote: ReadonlyMap<string, boolean>;
@@ -63,7 +68,12 @@ export class MotionCompiler {
       if (r.on && this.isOn(r.source)) feeds.set(r.target, [...(feeds.get(r.target) ?? []), r]);
     }
     this.feeds = feeds;
+    this.lines = new Map(modulesOf(patch.modules, AUTOMATION).filter((a) => a.on).map((a) => [a.data.target, a])); // prettier-ignore
     this.perNote = this.findPerNote();
+  }
+
+  private isMoved(address: Address): boolean {
+    return this.feeds.has(address) || this.lines.has(address);
   }
 
   private isOn(source: string): boolean {
@@ -236,14 +246,14 @@ export class MotionCompiler {
   /** The slot of a modulator's own value; null when nothing moves it. */
   private movedOnly(m: Module, row: object, shared: boolean): Ref | null {
     const address = addressOfRow(m, row);
-    return this.feeds.has(address) ? this.target(address, shared) : null;
+    return this.isMoved(address) ? this.target(address, shared) : null;
   }
 
   /** The slot of a moved value: what it is at rest and what its routes add. Octaves count from 0. */
   private target(address: Address, mustBeShared: boolean): Ref {
     const known = this.written.get(address);
     if (known !== undefined) return known;
-    const feeds = this.feeds.get(address)!;
+    const feeds = this.feeds.get(address) ?? [];
     const shared = mustBeShared || feeds.every((r) => !this.perNote.get(r.id));
     const out = this.slot(shared);
     this.written.set(address, out);
@@ -255,16 +265,24 @@ export class MotionCompiler {
     // Levels and pitches may be moved past what is set by hand, and angles go round; a detune stays one.
     const { row } = found;
     const wide = row !== null && (["dB", "st", "°"].includes(row.unit) || (row.unit === "ct" && row.min < 0));
-    this.sum(
-      address,
-      out,
-      octaves ? 0 : found.rest!,
-      feeds,
-      shared,
-      wide ? -Infinity : limits.min,
-      wide ? Infinity : limits.max,
-    );
+    const line = this.line(address, octaves);
+    this.sum(address, out, line?.base ?? (octaves ? 0 : found.rest!), feeds, shared, wide ? -Infinity : limits.min, wide ? Infinity : limits.max, line); // prettier-ignore
     return out;
+  }
+
+  /**
+   * What automates a value: base + gain x slot, in its unit or, where routes move it by octaves, in octaves from what it is
+   * at rest. Null where nothing does.
+   */
+  private line(address: Address, octaves: boolean): { base: number; gain: number; slot: Ref } | null {
+    const automation = this.lines.get(address);
+    const found = automation && automatable(this.patch, address);
+    if (!automation || !found) return null;
+    const { row, rest } = found;
+    const slot = this.slot(true);
+    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, blend: 0, cycles: null }); // prettier-ignore
+    if (octaves) return { base: log2(row.min / rest), gain: log2(row.max / row.min), slot };
+    return { base: row.min, gain: row.max - row.min, slot };
   }
 
   private sum(
@@ -275,10 +293,11 @@ export class MotionCompiler {
     shared: boolean,
     min: number,
     max: number,
+    line: { readonly slot: Ref; readonly gain: number } | null,
   ): void {
     let base = rest;
-    const slots: Ref[] = [];
-    const gains: number[] = [];
+    const slots: Ref[] = line ? [line.slot] : [];
+    const gains: number[] = line ? [line.gain] : [];
     for (const r of routes) {
       const term = this.term(r);
       base += term.base;
@@ -335,7 +354,7 @@ export class MotionCompiler {
   /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
   private input(m: Module, row: Parameter): Input {
     const address = addressOfRow(m, row);
-    if (this.feeds.has(address)) return this.target(address, false);
+    if (this.isMoved(address)) return this.target(address, false);
     const values: Readonly<Record<string, number>> = m.values;
     return { constant: movesInOctaves(row.move, row) ? 0 : values[keyOfRow(kindOf(m).rows, row)]! };
   }
@@ -356,7 +375,7 @@ export class MotionCompiler {
   /** As `plain`; null where the value stands at its default and nothing moves it. */
   optional(m: Module, row: Parameter): number | null {
     const values: Readonly<Record<string, number>> = m.values;
-    const stands = values[keyOfRow(kindOf(m).rows, row)] === row.default && !this.feeds.has(addressOfRow(m, row));
+    const stands = values[keyOfRow(kindOf(m).rows, row)] === row.default && !this.isMoved(addressOfRow(m, row));
     return stands ? null : this.plain(m, row);
   }
 
@@ -399,15 +418,16 @@ export class MotionCompiler {
     const routes = this.feeds.get(address) ?? [];
     const inDb = routes.filter((r) => !r.amplitude);
     let level: Input = { constant: rest };
-    if (inDb.length > 0) {
+    const line = this.line(address, false);
+    if (inDb.length > 0 || line) {
       const shared = inDb.every((r) => !this.perNote.get(r.id));
       const out = this.slot(shared);
       this.targets[address] = out;
       level = out;
-      this.sum(address, out, rest, inDb, shared, -Infinity, Infinity);
+      this.sum(address, out, line?.base ?? rest, inDb, shared, -Infinity, Infinity, line);
     }
     const factors = routes.filter((r) => r.amplitude).map((r) => this.factor(r));
-    return { address, level, off: rest <= floor, floor, factors };
+    return { address, level, off: !line && rest <= floor, floor, factors };
   }
 
   /** The gain of a source, by its row of dB. */

@@ -1,5 +1,6 @@
 import { compileCurve, type CurvePoint } from "../curve/curve";
 import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
+import type { Automation } from "../patch/kinds/automation";
 import type { Envelope } from "../patch/kinds/envelope";
 import type { Gate } from "../patch/kinds/gate";
 import type { Random } from "../patch/kinds/random";
@@ -152,3 +153,18 @@ export function drawsProgram(m: Random, base: TimeBase, loopTicks: number, seed:
     triggers: [],
   };
 }
+
+/** Jumps of an automation settle within this, so that they do not click. */
+const AUTOMATION_SMOOTHING_SEC = 0.003;
+
+/** Break points over the loop as a shape that all notes share. */
+export const automationProgram = (m: Automation, loopTicks: number): CompiledShape => ({
+  ...curveOf(m.data.points),
+  restart: "song",
+  synced: true,
+  period: loopTicks,
+  phase: 0,
+  smoothingSec: AUTOMATION_SMOOTHING_SEC,
+  once: false,
+  triggers: [],
+});

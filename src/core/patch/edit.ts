@@ -118,7 +118,9 @@ export function withoutModule(patch: Patch, id: string): Patch {
   if (!patch.modules.some((m) => m.id === id)) return patch;
   const left = withoutRoutes(patch, (r) => r.source === id || splitAddress(r.target).owner === id);
   return {
-    modules: left.modules.filter((m) => m.id !== id).map((m) => deaf(m, id)),
+    modules: left.modules
+      .filter((m) => m.id !== id && !(m.kind === "automation" && splitAddress(m.data.target).owner === id))
+      .map((m) => deaf(m, id)),
     cables: left.cables.filter((c) => c.from !== id && c.to !== id),
     routes: left.routes.map((r) => (r.scaledBy === id ? { ...r, scaledBy: null } : r)),
   };

@@ -7,6 +7,7 @@ import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
 import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Part, type Patch, type Project } from "./project"; // prettier-ignore
+import { automatable } from "./automation";
 import { hashesIn } from "./binaries";
 import type { Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
@@ -117,6 +118,15 @@ export function checkPatch(p: Patch, songModules: readonly Module[], problem: Pr
   if (p.modules.filter((m) => kindOf(m).role === "modulator").length > MAX_MODULATORS)
     problem(`a part holds ${MAX_MODULATORS} modulators`, ["modules"]);
   checkCables(p, modules, problem);
+  const automated = new Set<Address>();
+  p.modules.forEach((m, i) => {
+    if (m.kind !== "automation") return;
+    const { target } = m.data;
+    const at = ["modules", i, "data", "target"];
+    if (!automatable(p, target)) problem(`there is no value to automate at "${target}"`, at);
+    if (automated.has(target)) problem(`"${target}" is automated twice`, at);
+    automated.add(target);
+  });
   const sources = new Set([
     ...reserved,
     ...[...p.modules, ...songModules].filter((m) => kindOf(m).role === "modulator").map((m) => m.id),

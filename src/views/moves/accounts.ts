@@ -1,4 +1,5 @@
 import { splitAddress, type Address } from "@/core/patch/address";
+import { automationOf } from "@/core/patch/automation";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import type { Patch, Route } from "@/core/patch/project";
 import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
@@ -83,6 +84,7 @@ function spanAt(patch: Patch, address: Address): { span: Span; rate: boolean } |
 
 /** The value at rest, for people. */
 export function restText(patch: Patch, t: Target): string {
+  if (automationOf(patch, t.address)?.on) return "automated";
   const time = spanAt(patch, t.address);
   if (time) return formatSpan(time.span);
   if (t.row && t.move.unit === "st" && t.rest === 0) return "as played";

@@ -20,6 +20,7 @@ const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.Note
 const StepsEditor = later(() => import("./editors/StepsEditor").then((m) => m.StepsEditor));
 const RandomEditor = later(() => import("./editors/RandomEditor").then((m) => m.RandomEditor));
 const MacroEditor = later(() => import("./editors/MacroEditor").then((m) => m.MacroEditor));
+const AutomationEditor = later(() => import("./editors/AutomationEditor").then((m) => m.AutomationEditor));
 const GateEditor = later(() => import("./editors/GateEditor").then((m) => m.GateEditor));
 const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
 const ArpeggioEditor = later(() => import("./editors/ArpeggioEditor").then((m) => m.ArpeggioEditor));
@@ -80,6 +81,7 @@ function Editor({ timeline }: { timeline: Timeline }) {
   if (module?.kind === "steps")
     return <StepsEditor key={`${opened}-${module.id}`} module={module} timeline={timeline} />;
   if (module?.kind === "random") return <RandomEditor key={`${opened}-${module.id}`} module={module} />;
+  if (module?.kind === "automation") return <AutomationEditor key={`${opened}-${module.id}`} module={module} />;
   if (module?.kind === "macro") return <MacroEditor key={`${opened}-${module.id}`} module={module} />;
   if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;

@@ -1,6 +1,11 @@
 import { useCallback, useMemo, useState } from "react";
-import { partEvents } from "@/core/pattern/events";
-import { formatAmount } from "@/core/patch/valueText";
+import { compileCurve, curveAt } from "@/core/curve/curve";
+import { automatable } from "@/core/patch/automation";
+import { modulesOf } from "@/core/patch/kinds";
+import { AUTOMATION, type Automation } from "@/core/patch/kinds/automation";
+import { fromNorm } from "@/core/patch/row";
+import { loopTicks, partEvents } from "@/core/pattern/events";
+import { formatAmount, formatValue } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import type { Address } from "@/core/patch/address";
 import { useSlowly } from "@/ui/useSlowly";
@@ -21,7 +26,7 @@ import {
 import { paintEvents, paintGrid, paintTracks, pitchRange, type Track } from "./paint";
 import { HoverText } from "./HoverText";
 import { PlayDot } from "./Playhead";
-import { tickToX, type Timeline } from "./timeline";
+import { tickToX, xToTick, type Timeline } from "./timeline";
 
 import { GUTTER } from "./layout";
 
@@ -30,7 +35,7 @@ export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: T
     case "heard":
       return <HeardCanvas address={strip.id.address} timeline={timeline} />;
     case "module":
-      return <ModulatorCanvas id={strip.id.id} timeline={timeline} />;
+      return <ModuleCanvas id={strip.id.id} timeline={timeline} />;
     default:
       return <PatternCanvas strip={strip} timeline={timeline} />;
   }
@@ -105,6 +110,53 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
     </>
   );
 }
+
+function ModuleCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
+  const part = usePart();
+  const automation = modulesOf(part.patch.modules, AUTOMATION).find((m) => m.id === id);
+  return automation ? (
+    <AutomationCanvas module={automation} timeline={timeline} />
+  ) : (
+    <ModulatorCanvas id={id} timeline={timeline} />
+  );
+}
+
+/** Break points over the loop. */
+function AutomationCanvas({ module: m, timeline }: { module: Automation; timeline: Timeline }) {
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const curve = useMemo(() => compileCurve(m.data.points), [m.data.points]);
+  const row = automatable(part.patch, m.data.target)?.row;
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      const end = loopTicks(song);
+      s.g.strokeStyle = s.palette.notes;
+      s.g.globalAlpha = m.on ? 1 : 0.4;
+      s.g.lineWidth = 1.5;
+      s.g.beginPath();
+      for (let x = 0; x <= s.width; x++) {
+        const at = xToTick(t, x) / end;
+        if (at >= 0 && at <= 1) s.g.lineTo(x, s.height - 3 - curveAt(curve, at) * (s.height - 8));
+      }
+      s.g.stroke();
+      s.g.fillStyle = s.palette.notes;
+      for (const p of m.data.points) s.g.fillRect(tickToX(t, p.x * end) - 2, s.height - 5 - p.y * (s.height - 8), 4, 4);
+      s.g.globalAlpha = 1;
+    },
+    [timeline, song, curve, m],
+  );
+  return (
+    <>
+      <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${m.name} over the loop`} />
+      <HoverText
+        timeline={timeline}
+        describe={(tick) => (row ? formatValue(row, fromNorm(row, curveAt(curve, Math.min(1, tick / loopTicks(song))))) : null)}
+      />
+    </>
+  );
+} // prettier-ignore
 
 function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const part = usePart();

@@ -127,10 +127,10 @@ describe("axes of a shape", () => {
   });
   test("time on the grid, or in milliseconds", () => {
     const swell = modulesOf(part.patch.modules, SHAPE)[0]!;
-    const grid = timeReading(swell, demo.song, 16);
+    const grid = timeReading(swell.times.rate, demo.song, 16);
     expect(grid.snap).toBe(1 / 8);
     expect(grid.text(0.5)).toBe("1.2.1");
-    const free = timeReading({ ...swell, times: { rate: { unit: "ms", ms: 500 } } }, demo.song, 16);
+    const free = timeReading({ unit: "ms", ms: 500 }, demo.song, 16);
     expect(free.text(0.5)).toBe("250 ms");
   });
 });

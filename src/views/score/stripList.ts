@@ -2,6 +2,8 @@ import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { addressOfRow, isModulator, kindOf, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
+import { automationOf } from "@/core/patch/automation";
+import { AUTOMATION } from "@/core/patch/kinds/automation";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { NOISE, type Noise } from "@/core/patch/kinds/noise";
@@ -146,6 +148,7 @@ export function moversOf(part: Part, songModules: readonly Module[], address: Ad
   const { owner } = splitAddress(address);
   const module = patch.modules.find((m) => m.id === owner);
   if (module?.kind === "amp") names.unshift(patch.modules.find((m) => m.id === module.data.envelope)?.name ?? "");
+  if (automationOf(patch, address)?.on) names.unshift("automation");
   if (module?.kind === "filter" && module.values.keyFollow > 0) names.push("key follow");
   return names.length > 0 ? names.join(" + ") : "nothing moves it";
 }
@@ -215,6 +218,13 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       kind: modulatorColour(m),
       title: m.name,
       subtitle: modulatorText(patch, m),
+      height: 42,
+    })),
+    ...modulesOf(patch.modules, AUTOMATION).map((m): StripInfo => ({
+      id: { kind: "module", id: m.id },
+      kind: "notes",
+      title: m.name,
+      subtitle: m.on ? "automation" : "automation, off",
       height: 42,
     })),
     ...heardAddresses(patch).map((address): StripInfo => ({

@@ -62,6 +62,8 @@ export interface ViewState {
   /** The lane of the arpeggio that is drawn, and which of its steps are chosen. */
   readonly lane: LaneId;
   readonly laneSteps: ReadonlySet<number>;
+  /** Whether what hands do to automated values while it plays is written. */
+  readonly writing: boolean;
   /** The modulation that is heard at its full amount. */
   readonly fullRoute: string | null;
   /** Of macros, the one that their pad moves up and down. */
@@ -116,6 +118,7 @@ export const createViewStore = (): ViewStore =>
     laneSteps: new Set(),
     padPartner: {},
     fullRoute: null,
+    writing: false,
     theme: "system",
     renaming: null,
     importing: null,

@@ -1,4 +1,5 @@
 import { addressOf, type Address } from "../address";
+import { AUTOMATION, type Automation } from "./automation";
 import { AMP, type Amp } from "./amp";
 import { ENVELOPE, type Envelope } from "./envelope";
 import { FILTER, type Filter } from "./filter";
@@ -27,11 +28,12 @@ export const KINDS = [
   RANDOM,
   GATE,
   MACRO,
+  AUTOMATION,
 ] as const;
 
 /** What moves values. */
 export type Modulator = Envelope | Shape | Steps | Random | Gate | Macro;
-export type Module = Oscillator | Noise | RecordingModule | Filter | Amp | Playing | Modulator;
+export type Module = Oscillator | Noise | RecordingModule | Filter | Amp | Playing | Automation | Modulator;
 export type KindName = Module["kind"];
 
 const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));

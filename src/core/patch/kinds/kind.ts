@@ -24,9 +24,9 @@ export interface TimeRow {
 
 /**
  * Where modules of a kind stand: sources make sound, effects change it, an output ends the chain; modulators move values;
- * rules say how notes are played.
+ * rules say how notes are played; automation stands in for what a value is at rest.
  */
-export type Role = "source" | "effect" | "output" | "modulator" | "rule";
+export type Role = "source" | "effect" | "output" | "modulator" | "rule" | "automation";
 
 export interface KindShape {
   readonly kind: string;

@@ -12,11 +12,8 @@ import { CurveEditor } from "@/ui/curve/CurveEditor";
 import { curvePath } from "@/ui/curve/curveDrag";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { EditorFrame } from "./EditorFrame";
-import { timeReading } from "./shapeAxes";
+import { SNAPS, timeReading, type SnapName } from "./shapeAxes";
 import { useReading } from "./useReading";
-
-const SNAPS = { "1/8": 8, "1/16": 16, "1/32": 32, "1/64": 64, off: 0 } as const;
-type SnapName = keyof typeof SNAPS;
 
 /** Starting points for drawing, in plain words. */
 const FORMS: readonly { name: string; points: readonly CurvePoint[] }[] = [
@@ -42,7 +39,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   const editable = useEditable();
   const [snap, setSnap] = useState<SnapName>("1/16");
   const { reading, chosen, select } = useReading(shape.id);
-  const time = useMemo(() => timeReading(shape, song, SNAPS[snap]), [shape, song, snap]);
+  const time = useMemo(() => timeReading(shape.times.rate, song, SNAPS[snap]), [shape.times.rate, song, snap]);
   const set = useCallback(
     (points: readonly CurvePoint[], label: string, gesture?: string) =>
       workspace.store.edit(

@@ -1,11 +1,11 @@
-import type { Shape } from "@/core/patch/kinds/shape";
 import type { Route } from "@/core/patch/project";
 import type { Target } from "@/core/patch/targets";
-import { formatAmount, parseAmount } from "@/core/patch/valueText";
+import { fromNorm, toNorm, type Parameter } from "@/core/patch/row";
+import { formatAmount, formatValue, parseAmount, parseValue } from "@/core/patch/valueText";
 import { noteName, parseNote, usesFlats, type Key } from "@/core/pitch/note";
 import { beatTicks, formatPosition, parsePosition } from "@/core/time/meter";
 import { TICKS_PER_WHOLE, noteValueTicks, parseNoteValue } from "@/core/time/noteValue";
-import { formatSpan, isSynced, parseSpan, spanMs, spanTicks, type TimeBase } from "@/core/time/span";
+import { formatSpan, isSynced, parseSpan, spanMs, spanTicks, type Span, type TimeBase } from "@/core/time/span";
 import { roundMarks } from "@/core/curve/roundMarks";
 import type { AxisMark } from "@/ui/curve/curveProps";
 
@@ -126,6 +126,28 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
   };
 }
 
+/** What a row's values are on its own scale: round figures, texts as they are typed. */
+export function rowReading(row: Parameter): ValueReading {
+  const log = row.taper === "log";
+  return {
+    marks: roundMarks(row.min, row.max, log).map((v, i) => ({
+      at: toNorm(row, v),
+      text: formatValue(row, v).replace(".00 kHz", " kHz"),
+      strong: i % 2 === 0,
+    })),
+    snap: log ? Math.log(row.step) / Math.log(row.max / row.min) : row.step / (row.max - row.min),
+    text: (y) => formatValue(row, fromNorm(row, y)),
+    read: (text) => {
+      const value = parseValue(row, text);
+      return value === null ? null : toNorm(row, value);
+    },
+  };
+}
+
+/** Snaps in time, as parts of a whole note; 0 is none. */
+export const SNAPS = { "1/1": 1, "1/4": 4, "1/8": 8, "1/16": 16, "1/32": 32, "1/64": 64, off: 0 } as const;
+export type SnapName = keyof typeof SNAPS;
+
 export interface TimeReading {
   readonly marks: readonly AxisMark[];
   readonly snap: number;
@@ -143,10 +165,10 @@ const msSnap = (ms: number, parts: number): number => {
   return decade * ([5, 2, 1].find((m) => m * decade <= wanted + 1e-9) ?? 1);
 };
 
-/** The cycle of a shape over the song grid (snap 1/`parts` of a whole note, 0 for none), or over round milliseconds. */
-export function timeReading(shape: Shape, base: TimeBase, parts: number): TimeReading {
-  if (!isSynced(shape.times.rate)) {
-    const ms = spanMs(shape.times.rate, base);
+/** A cycle of some length over the song grid (snap 1/`parts` of a whole note, 0 for none), or over round milliseconds. */
+export function timeReading(rate: Span, base: TimeBase, parts: number): TimeReading {
+  if (!isSynced(rate)) {
+    const ms = spanMs(rate, base);
     const text = (x: number): string => formatAmount(x * ms, "ms", ms < 20 ? 2 : ms < 200 ? 1 : 0);
     const line = msSnap(ms, 16);
     const every = Math.ceil(ms / line / 6);
@@ -170,7 +192,7 @@ export function timeReading(shape: Shape, base: TimeBase, parts: number): TimeRe
     };
   }
   const snapTicks = parts > 0 ? noteValueTicks({ num: 1, den: parts }) : 0;
-  const ticks = spanTicks(shape.times.rate, base);
+  const ticks = spanTicks(rate, base);
   const beat = beatTicks(base.meter);
   const labelled = Math.max(beat, Math.ceil(ticks / 16 / beat) * beat);
   const grid = snapTicks > 0 && ticks / snapTicks <= 64 ? snapTicks : Math.min(beat, ticks / 4);

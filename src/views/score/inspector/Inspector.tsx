@@ -13,6 +13,7 @@ const GateInspector = later(() => import("./GateInspector").then((m) => m.GateIn
 const StepsInspector = later(() => import("./StepsInspector").then((m) => m.StepsInspector));
 const RandomInspector = later(() => import("./RandomInspector").then((m) => m.RandomInspector));
 const MacroInspector = later(() => import("./MacroInspector").then((m) => m.MacroInspector));
+const AutomationInspector = later(() => import("./AutomationInspector").then((m) => m.AutomationInspector));
 const FilterInspector = later(() => import("./FilterInspector").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
 const NoiseInspector = later(() => import("./SoundInspectors").then((m) => m.NoiseInspector));
@@ -62,6 +63,8 @@ export function Inspector() {
         return <StepsInspector module={module} />;
       case "random":
         return <RandomInspector module={module} />;
+      case "automation":
+        return <AutomationInspector module={module} />;
       case "macro":
         return <MacroInspector module={module} />;
       case "envelope":

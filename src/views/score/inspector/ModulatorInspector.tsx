@@ -1,5 +1,6 @@
 import { useCallback } from "react";
 import type { Modulator } from "@/core/patch/kinds";
+import type { Automation } from "@/core/patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { STEPS, type Steps } from "@/core/patch/kinds/steps";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
@@ -23,7 +24,7 @@ export const RESTART_TITLES = {
   triggers: "Goes through once at each trigger: take them from notes, or from a file",
 } as const;
 
-export function ModuleName({ module }: { module: Modulator }) {
+export function ModuleName({ module }: { module: Modulator | Automation }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();

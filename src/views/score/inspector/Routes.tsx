@@ -36,6 +36,7 @@ const GROUPS: Record<Target["role"], string> = {
   output: "Level and place",
   modulator: "What moves values",
   rule: "Playing",
+  automation: "Automation",
   route: "Amounts of modulations",
 };
 

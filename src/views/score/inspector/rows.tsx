@@ -2,11 +2,13 @@ import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
 import { keyOfRow } from "@/core/patch/kinds/kind";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, type Address } from "@/core/patch/address";
+import { automationOf, withAutomation } from "@/core/patch/automation";
 import { withValueOnAll } from "@/core/patch/edit";
 import type { Part, Route } from "@/core/patch/project";
 import { moved, toNorm, type Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
 import { editPatch, setField } from "@/state/edits";
+import { newId } from "@/state/ids";
 import { LOCKED } from "@/ui/menu";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
@@ -14,6 +16,7 @@ import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
 import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { colourOf } from "../stripList";
+import { writeMove } from "../writeMoves";
 
 /** What an edit of a module's value is called. */
 const labelOf = (module: Module, label: string): string =>
@@ -31,15 +34,31 @@ export function ModuleRow({
   reach?: ValueRowProps["reach"];
   text?: (value: number) => string;
 }) {
-  const { workspace, view } = useStudio();
+  const studio = useStudio();
+  const { view, workspace } = studio;
   const { store } = workspace;
   const part = usePart();
   const editable = useEditable();
   const key = keyOfRow(kindOf(module).rows, row);
   const values: Readonly<Record<string, number>> = module.values;
-  const set = (v: number, gesture?: string): void =>
-    void store.edit(labelOf(module, row.label), setField(part.id, module.id, "values", key, v), gesture);
   const address = addressOf(module.id, key);
+  const automation = row.move ? automationOf(part.patch, address) : null;
+  const set = (v: number, gesture?: string): void => {
+    if (automation && writeMove(studio, part, address, row, v, gesture)) return;
+    store.edit(labelOf(module, row.label), setField(part.id, module.id, "values", key, v), gesture);
+  };
+  /** Break points over the loop, in view. */
+  const automate = (): void => {
+    const id = automation?.id ?? newId();
+    if (
+      automation ||
+      store.edit(
+        `Automate ${row.label.toLowerCase()}`,
+        editPatch(part.id, (p) => withAutomation(p, address, id)),
+      )
+    )
+      view.setState({ strip: { kind: "module", id } });
+  };
   const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
   const { label } = kindOf(module);
   return (
@@ -50,6 +69,15 @@ export function ModuleRow({
         value={{
           ...parameterValue(row, values[key]!, set, text),
           more: () => [
+            ...(row.move
+              ? [
+                  {
+                    text: automation ? "See its automation" : "Automate it over the loop",
+                    why: editable || automation ? null : LOCKED,
+                    run: automate,
+                  },
+                ]
+              : []),
             {
               text: `Set on all ${label.toLowerCase()}s`,
               why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
@@ -78,6 +106,11 @@ function reachOf(
 ): NonNullable<ValueRowProps["reach"]> | null {
   if (!row.move) return null;
   const routes = part.patch.routes.filter((r) => r.on && r.target === address && !r.amplitude);
+  const automation = automationOf(part.patch, address);
+  if (automation?.on && routes.length === 0) {
+    const ys = automation.data.points.map((p) => p.y);
+    return { from: Math.min(...ys), to: Math.max(...ys), kind: "heard" };
+  }
   if (routes.length === 0) return null;
   const sum = (pick: (r: Route) => number): number => routes.reduce((s, r) => s + pick(r), 0);
   const low = sum((r) => (r.around ? -Math.abs(r.amount) : Math.min(0, r.amount)));

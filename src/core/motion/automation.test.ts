@@ -1,0 +1,104 @@
+import { describe, expect, test } from "vitest";
+import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { peak } from "../../../tests/support/spectrum";
+import { compileProject } from "../engine/compile";
+import { renderNow } from "../engine/render";
+import { watchLoop } from "../engine/watch";
+import { MAX_POINTS, type CurvePoint } from "../curve/curve";
+import type { Address } from "../patch/address";
+import { automationOf, withAutomation, writtenPoints } from "../patch/automation";
+import { newMacro } from "../patch/defaults";
+import { withoutModule } from "../patch/edit";
+import { AUTOMATION, type Automation } from "../patch/kinds/automation";
+import { newModule } from "../patch/kinds/kind";
+import { openProject } from "../patch/migrate";
+
+const RATE = 48_000;
+const line = (target: Address, points: readonly (readonly [x: number, y: number])[], on = true): Automation => ({
+  ...newModule(AUTOMATION, `line-${target.replace(".", "-")}`, "Line", {
+    target,
+    points: points.map(([x, y]) => ({ x, y, tension: 0 })),
+  }),
+  on,
+});
+
+/** The highest value of an address in a column at a place of the loop. */
+function heard(made: Made, address: Address): (at: number) => number {
+  const program = compileProject(makeProject({ notes: [note(0, 3840, 60, 127)], ...made }));
+  const watch = watchLoop(program, RATE, [{ addresses: [address], sources: [] }], 2048);
+  const c = watch.notes[0]!.columns[0]!;
+  return (at) => watch.values[c.at + c.count + Math.floor(at * 2048) - c.first]!;
+}
+
+describe("automation", () => {
+  test("stands in for the value at rest, on the value's own scale: a frequency goes by octaves", () => {
+    // Of 20 Hz to 20 kHz, which are three decades, from one third to two thirds.
+    const made = { modules: [line("filter.cutoff", [[0, 1 / 3], [1, 2 / 3]])] }; // prettier-ignore
+    const at = heard(made, "filter.cutoff");
+    for (const x of [0.1, 0.5, 0.9]) expect(at(x) / (200 * 10 ** x)).toBeCloseTo(1, 2);
+    const off = heard({ modules: [line("filter.cutoff", [[0, 0], [1, 0]], false)], values: { "filter.cutoff": 900 } }, "filter.cutoff"); // prettier-ignore
+    expect(off(0.5)).toBeCloseTo(900, 2);
+  });
+
+  test("routes add to it in their unit, and what is at rest counts no more", () => {
+    const made: Made = {
+      modules: [line("filter.resonance", [[0, 0.2], [0.5, 0.2], [0.5, 0.6], [1, 0.6]])], // prettier-ignore
+      values: { "filter.resonance": 90 },
+      routes: [{ source: "velocity", target: "filter.resonance", amount: 10 }],
+    };
+    const at = heard(made, "filter.resonance");
+    expect(at(0.25)).toBeCloseTo(30, 3);
+    expect(at(0.75)).toBeCloseTo(70, 3);
+  });
+
+  test("moves a macro, and by it what that moves; a level down to silence", () => {
+    const macro = { ...newMacro("macro", "Macro"), values: { value: 0, low: 0, high: 100, curve: 0 } };
+    const at = heard(
+      {
+        modules: [macro, line("macro.value", [[0, 0], [1, 1]])], // prettier-ignore
+        routes: [{ source: "macro", target: "filter.resonance", amount: 50 }],
+        values: { "filter.resonance": 0 },
+      },
+      "filter.resonance",
+    );
+    expect(at(0.5)).toBeCloseTo(25, 1);
+    const made = { notes: [note(0, 3840, 60, 127)], modules: [line("amp.level", [[0, 1], [0.5, 1], [0.5, 0], [1, 0]])], values: { "amp.level": -60 } }; // prettier-ignore
+    const { left } = renderNow(compileProject(makeProject(made)), { sampleRate: RATE, bars: 1, tail: "cut" });
+    expect(peak(left.slice(20_000, 40_000))).toBeGreaterThan(0.3);
+    expect(peak(left.slice(52_000, 90_000))).toBe(0);
+  });
+
+  test("begins as a value stands, once, and goes with its module", () => {
+    const { patch } = makeProject({ values: { "filter.cutoff": 200 } }).parts[0]!;
+    const made = withAutomation(patch, "filter.cutoff", "a");
+    const { points } = automationOf(made, "filter.cutoff")!.data;
+    expect(points.map((p) => [p.x, p.y])).toEqual([[0, expect.closeTo(1 / 3, 9)], [1, expect.closeTo(1 / 3, 9)]]); // prettier-ignore
+    expect(withAutomation(made, "filter.cutoff", "b")).toBe(made);
+    // How many voices a unison has cannot be moved.
+    expect(withAutomation(patch, "osc.unison", "a")).toBe(patch);
+    expect(withAutomation(patch, "gone.cutoff", "a")).toBe(patch);
+    expect(automationOf(withoutModule(made, "filter"), "filter.cutoff")).toBeNull();
+  });
+
+  test("is refused for what cannot be automated, and twice for one value", () => {
+    const whole = makeProject({ modules: [line("filter.cutoff", [[0, 0], [1, 1]])] }); // prettier-ignore
+    expect(openProject(whole)).toMatchObject({ ok: true });
+    const twice = makeProject({ modules: [line("filter.cutoff", [[0, 0], [1, 1]]), { ...line("filter.cutoff", [[0, 0], [1, 1]]), id: "other" }] }); // prettier-ignore
+    expect(openProject(twice)).toMatchObject({ ok: false, reason: '"filter.cutoff" is automated twice' });
+    const none = makeProject({ modules: [line("osc.unison", [[0, 0], [1, 1]])] }); // prettier-ignore
+    expect(openProject(none)).toMatchObject({ ok: false, reason: 'there is no value to automate at "osc.unison"' });
+  });
+
+  test("what a hand writes takes the place of what was there, no more and no less", () => {
+    const before: CurvePoint[] = [[0, 0.5], [0.4, 0.1], [0.6, 0.9], [1, 0.5]].map(([x, y]) => ({ x: x!, y: y!, tension: 20 })); // prettier-ignore
+    const after = writtenPoints(before, [{ x: 0.3, y: 0.8 }, { x: 0.5, y: 0.2 }]); // prettier-ignore
+    expect(after.map((p) => [p.x, p.y])).toEqual([[0, 0.5], [0.3, 0.8], [0.5, 0.2], [0.6, 0.9], [1, 0.5]]); // prettier-ignore
+    expect(writtenPoints(before, [])).toBe(before);
+    const ends = writtenPoints(before, [{ x: 0, y: 0.7 }, { x: 1, y: 0.1 }]); // prettier-ignore
+    expect(ends.map((p) => [p.x, p.y])).toEqual([[0, 0.7], [1, 0.1]]); // prettier-ignore
+    const many = Array.from({ length: 2000 }, (_, i) => ({ x: i / 1999, y: 0.5 + 0.4 * Math.sin(i / 90) }));
+    const thinned = writtenPoints(before, many);
+    expect(thinned.length).toBeLessThanOrEqual(MAX_POINTS);
+    expect([thinned[0]!.x, thinned.at(-1)!.x]).toEqual([0, 1]);
+  });
+});
