@@ -1,6 +1,21 @@
 import { chordKeys, type ChordSymbol } from "../pitch/chord";
 import { barTicks } from "../time/meter";
-import { newEnvelope, newGate, newPart, newProject, newRoute, newShape } from "./defaults";
+import {
+  newEnvelope,
+  newGate,
+  newMacro,
+  newPart,
+  newProject,
+  newRandom,
+  newRoute,
+  newShape,
+  newSteps,
+} from "./defaults";
+import { AUTOMATION, type Automation } from "./kinds/automation";
+import { newModule } from "./kinds/kind";
+import type { Macro } from "./kinds/macro";
+import type { Random } from "./kinds/random";
+import type { SequenceStep, StepForm, Steps } from "./kinds/steps";
 import type { Envelope } from "./kinds/envelope";
 import type { Gate } from "./kinds/gate";
 import type { Module } from "./kinds";
@@ -131,6 +146,42 @@ function rigging(): Part {
 const WAKE_STROKES = [[0, 2, 0], [3, 2, 0], [6, 2, 12], [8, 2, 0], [11, 2, 0], [14, 2, 7]] as const; // prettier-ignore
 const WAKE_ROOTS = [38, 34, 41, 36] as const;
 
+/** Eighths that each run in their own way: the fourth swells into the next bar half. */
+function chop(): Steps {
+  const made = newSteps("chop", "Chop");
+  const step = (value: number, form: StepForm): SequenceStep => ({ value, second: 0, form, glide: 0, chance: 100, hold: false });
+  return {
+    ...made,
+    times: { rate: { unit: "note", num: 1, den: 8 } },
+    data: {
+      ...made.data,
+      steps: [step(0.2, "flat"), step(0.8, "drop"), step(0.5, "fall"), step(1, "swell"), step(0.2, "flat"), step(0.9, "drop"), { ...step(0, "flat"), hold: true }, { ...step(1, "hill"), chance: 60 }],
+    },
+  };
+} // prettier-ignore
+
+const growl = (): Macro => {
+  const made = newMacro("growl", "Growl");
+  return { ...made, values: { ...made.values, value: 40, low: 30, curve: -20 } };
+};
+
+const growlRises = (): Automation =>
+  newModule(AUTOMATION, "growl-rises", "Growl rises", {
+    target: "growl.value",
+    points: [
+      { x: 0, y: 0.2, tension: -40 },
+      { x: 0.75, y: 0.8, tension: 0 },
+      { x: 0.9375, y: 1, tension: 0 },
+      { x: 1, y: 0.2, tension: 0 },
+    ],
+  });
+
+/** Sets each note of the choir somewhere else. */
+const spray = (): Random => {
+  const made = newRandom("spray", "Spray");
+  return { ...made, choices: { ...made.choices, draws: "note", likely: "middle" } };
+};
+
 /** A bass that is turned within itself, through the driven four-pole: one note at a time, gliding where they touch. */
 function wake(): Part {
   const part = newPart("wake", "Wake");
@@ -167,10 +218,15 @@ function wake(): Part {
           }
         }),
         envelope("thump", "Thump", [1, 150, 120], 0, 55),
+        chop(),
+        growl(),
+        growlRises(),
       ],
       routes: [
-        newRoute("thump-turn", "thump", "osc.inner", 2.2),
+        // How much the bass growls is the macro's, which rises through the bars.
+        { ...newRoute("thump-turn", "thump", "osc.inner", 3.6), scaledBy: "growl" },
         newRoute("thump-cutoff", "thump", "filter.cutoff", 2.1),
+        { ...newRoute("chop-cutoff", "chop", "filter.cutoff", 1.2), scaledBy: "growl" },
         ...part.patch.routes,
       ],
     },
@@ -202,8 +258,13 @@ function mist(): Part {
           }
         }),
         { ...newShape("drift", "Drift"), choices: { restart: "song" }, times: { rate: { unit: "bars", bars: 4 } } },
+        spray(),
       ],
-      routes: [newRoute("drift-voices", "drift", "osc.position", 70), ...part.patch.routes],
+      routes: [
+        newRoute("drift-voices", "drift", "osc.position", 70),
+        { ...newRoute("spray-pan", "spray", "osc.pan", 70), around: true },
+        ...part.patch.routes,
+      ],
     },
   };
 } // prettier-ignore
