@@ -59,9 +59,21 @@ try {
   await day.getByRole("button", { name: "Wake sine" }).click();
   await day.getByRole("region", { name: "Route map" }).waitFor();
   await day.getByRole("slider", { name: "Cutoff" }).focus();
-  await day.getByText("moved by 1").waitFor();
+  await day.getByText("moved by 2").waitFor();
   await take(day, "voice");
+  await day.getByRole("link", { name: "Moves" }).click();
+  await day.getByRole("listitem", { name: "Thump to Turned within" }).click();
+  await day.getByRole("img", { name: /^Cutoff, as heard: .* to / }).waitFor();
+  await take(day, "moves");
   await day.getByRole("link", { name: "Score" }).click();
+  for (const [name, file] of [
+    [/^Chop/, "score-steps"],
+    [/^Growl rises/, "score-automation"],
+  ]) {
+    await strip(day, name);
+    await loaded(day);
+    await take(day, file);
+  }
   // A part as a whole, with a layer that follows it, and keys to play by hand.
   await day.getByRole("button", { name: "Rigging saw" }).click({ button: "right" });
   await day.getByRole("menuitem", { name: /^Layer/ }).click();
@@ -91,8 +103,14 @@ try {
   await night.getByRole("tab", { name: /^Gate/ }).click();
   await loaded(night);
   await take(night, "score-lane-night");
+  await night.getByRole("link", { name: "Moves" }).click();
+  await night.getByRole("radio", { name: "by what moves it" }).click();
+  await night.getByRole("img", { name: "Swell over the loop" }).first().waitFor();
+  await night.getByRole("listitem", { name: "Swell to Cutoff" }).click();
+  await take(night, "moves-night");
   // Four sources side by side: added here, for the picture.
-  await night.getByRole("button", { name: "Mist wave" }).click();
+  await night.getByRole("button", { name: "Mist wave" }).click({ button: "right" });
+  await night.getByRole("menuitem", { name: "Its voice" }).click();
   for (const source of ["oscillator", "noise", "sub"])
     await night.getByRole("button", { name: `+ ${source}`, exact: true }).click();
   await night.getByRole("combobox", { name: "Wave of Oscillator", exact: true }).selectOption("corners");

@@ -10,6 +10,12 @@ import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM, type Random } from "../patch/kinds/random";
 import { STEPS, type SequenceStep, type Steps } from "../patch/kinds/steps";
 import type { Span } from "../time/span";
+import { compileCurve, curveAt } from "../curve/curve";
+import { newMacro, newShape } from "../patch/defaults";
+import { asShape, asSteps } from "../patch/turnInto";
+import { AUTOMATION } from "../patch/kinds/automation";
+import { repeatReport } from "../time/repeat";
+import { cyclesOf } from "./cycles";
 import { compileDraws, drawnAt } from "./drawn";
 import { compileSequence, sequenceAt, sequenceEnd } from "./sequence";
 
@@ -262,5 +268,51 @@ describe("a macro", () => {
         },
       );
     expect([0, 50, 100].map(scaled)).toEqual([0, 20, 40].map((v) => expect.closeTo(v, 3) as number));
+  });
+});
+
+describe("what repeats", () => {
+  const song = makeProject({ song: { loopBars: 4 } }).song;
+  const bars = (m: Parameters<typeof cyclesOf>[0][number]): number => repeatReport(cyclesOf([m], song), 1, song.meter, song.loopBars).repeatBars; // prettier-ignore
+  test("a sequence with the song after its own length, one of chance and an automation with the loop, a macro at once", () => {
+    const twelve = Array.from({ length: 12 }, () => step(0.5));
+    const eighths = { unit: "note", num: 1, den: 8 } as const;
+    // Twelve eighths against bars of eight come together after three; the loop of four cuts that short.
+    const report = repeatReport(cyclesOf([steps(twelve, { restart: "song" }, eighths)], song), 1, song.meter, 4);
+    expect(report.drifts).toMatchObject([{ name: "Sequence", every: "loop" }]);
+    expect(bars(steps(twelve.slice(0, 8), { restart: "song" }, { unit: "note", num: 1, den: 4 }))).toBe(2);
+    expect(bars(steps([step(1, { chance: 50 })], { restart: "bar" }))).toBe(4);
+    expect(bars(steps([step(1)], { restart: "bar" }))).toBe(1);
+    expect(bars(random({}))).toBe(4);
+    expect(bars(random({ draws: "note" }))).toBe(1);
+    expect(bars(newMacro("m", "M"))).toBe(1);
+    const moved = newModule(AUTOMATION, "a", "A", { target: "macro.value", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore
+    expect(bars(moved)).toBe(4);
+    expect(bars({ ...moved, on: false })).toBe(1);
+  });
+});
+
+describe("one kind turned into another", () => {
+  const song = makeProject({}).song;
+  test("a shape as steps and back: each step has the value of its middle, in the same time", () => {
+    const shape = { ...newShape("s", "S"), times: { rate: { unit: "note", num: 1, den: 2 } as const } };
+    const made = asSteps(shape, "t", "T");
+    const curve = compileCurve(shape.data.points);
+    made.data.steps.forEach((st, i) => expect(st.value).toBeCloseTo(curveAt(curve, (i + 0.5) / 16), 9));
+    expect(made.times.rate).toEqual(shape.times.rate);
+    const back = asShape(made, "b", "B", song);
+    for (let i = 0; i < 16; i++) expect(curveAt(compileCurve(back.data.points), (i + 0.3) / 16)).toBeCloseTo(made.data.steps[i]!.value, 9); // prettier-ignore
+    expect(back.times.rate).toEqual(shape.times.rate);
+  });
+
+  test("a sequence as a shape lasts as long as all of its steps; forms are followed", () => {
+    const three = asShape(steps([step(1), step(0.5, { form: "fall" }), step(0, { hold: true })]), "b", "B", song);
+    expect(three.times.rate).toEqual({ unit: "note", num: 3, den: 4 });
+    const curve = compileCurve(three.data.points);
+    expect(curveAt(curve, 0.2)).toBe(1);
+    expect(curveAt(curve, 0.5)).toBeCloseTo(0.25, 1);
+    expect(curveAt(curve, 0.9)).toBeCloseTo(0, 1);
+    const long = asShape(steps(Array.from({ length: 64 }, () => step(0.5)), {}, { unit: "note", num: 64, den: 1 }), "b", "B", song); // prettier-ignore
+    expect(long.times.rate.unit).toBe("ms");
   });
 });

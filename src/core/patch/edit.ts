@@ -180,3 +180,10 @@ export function routesInCircles(patch: Patch): ReadonlySet<string> {
   };
   return new Set(routes.filter((r) => comesBack(`route ${r.id}`)).map((r) => r.id));
 }
+
+/** Lets two modules change places in the list. */
+export function withSwapped(patch: Patch, a: string, b: string): Patch {
+  const [i, j] = [a, b].map((id) => patch.modules.findIndex((m) => m.id === id)) as [number, number];
+  if (i === -1 || j === -1 || i === j) return patch;
+  return { ...patch, modules: patch.modules.with(i, patch.modules[j]!).with(j, patch.modules[i]!) };
+}

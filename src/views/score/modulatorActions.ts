@@ -15,7 +15,9 @@ import { FILTER } from "@/core/patch/kinds/filter";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { MAX_MODULATORS, MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
-import { pasteModulator, removeModule } from "@/state/edits";
+import { withSwapped } from "@/core/patch/edit";
+import { asShape, asSteps } from "@/core/patch/turnInto";
+import { editPatch, pasteModulator, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 import type { Studio } from "@/views/studio/studio";
@@ -102,6 +104,18 @@ export function modulatorActions(
   const remove = (label: string): void => {
     if (store.edit(`${label} ${module.name}`, removeModule(part.id, module.id))) view.setState({ strip: NOTES_STRIP });
   };
+  // The one that shapes the level stays on top.
+  const movable = modulatorsOf(part.patch).filter((m) => !shapesLevel(part.patch, m.id));
+  const place = movable.findIndex((m) => m.id === module.id);
+  const canMove = (by: number): boolean => place !== -1 && movable[place + by] !== undefined;
+  const move = (by: number): void => {
+    const other = movable[place + by];
+    if (other)
+      store.edit(
+        `Move ${module.name} ${by < 0 ? "up" : "down"}`,
+        editPatch(part.id, (p) => withSwapped(p, module.id, other.id)),
+      );
+  };
   const keep = (): void => copy({ kind: "modulator", module, routes: routesOf(module.id) });
   return [
     {
@@ -126,6 +140,37 @@ export function modulatorActions(
       keys: "Ctrl D",
       why: locked ?? full,
       run: () => paste(module, routesOf(module.id), "Duplicate"),
+    },
+    ...(module.kind === "shape"
+      ? [
+          {
+            text: "Copy it into a step sequence",
+            why: locked ?? full,
+            run: () => paste(asSteps(module, module.id, `${module.name} steps`), [], "Add"),
+          },
+        ]
+      : []),
+    ...(module.kind === "steps"
+      ? [
+          {
+            text: "Copy it into a shape",
+            why: locked ?? full,
+            run: () =>
+              paste(asShape(module, module.id, `${module.name} shape`, store.getState().project.song), [], "Add"),
+          },
+        ]
+      : []),
+    {
+      text: "Move up",
+      keys: "Alt ArrowUp",
+      why: locked ?? (canMove(-1) ? null : "It is the first"),
+      run: () => move(-1),
+    },
+    {
+      text: "Move down",
+      keys: "Alt ArrowDown",
+      why: locked ?? (canMove(1) ? null : "It is the last"),
+      run: () => move(1),
     },
     { text: "Remove", keys: "Delete", why: locked ?? kept, run: () => remove("Remove") },
   ];

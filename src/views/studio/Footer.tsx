@@ -1,12 +1,8 @@
 import { useEffect, useMemo, useRef } from "react";
 import { MAX_EVENTS } from "@/core/pattern/arpeggio";
-import { isCut, loopTicks, partEvents, patternRepeatBars } from "@/core/pattern/events";
-import { isSharedShape } from "@/core/motion/shape";
-import { modulesOf } from "@/core/patch/kinds";
-import { SHAPE } from "@/core/patch/kinds/shape";
-import { barTicks } from "@/core/time/meter";
-import { repeatReport, type Cycle } from "@/core/time/repeat";
-import { spanTicks } from "@/core/time/span";
+import { isCut, partEvents, patternRepeatBars } from "@/core/pattern/events";
+import { cyclesOf } from "@/core/motion/cycles";
+import { repeatReport } from "@/core/time/repeat";
 import { onFrame, setText } from "@/ui/frames";
 import { usePart, usePattern, useProject, useStudio } from "./studio";
 
@@ -20,20 +16,10 @@ export function Footer() {
   const events = partEvents(pattern, song, seed);
   const repeatBars = useMemo(() => patternRepeatBars(events, song), [events, song]);
   const cut = isCut(pattern, song, seed);
-  const report = useMemo(() => {
-    const shared = modulesOf(modules, SHAPE).flatMap((m): Cycle[] =>
-      isSharedShape(m.choices.restart)
-        ? [
-            {
-              name: m.name,
-              ticks: spanTicks(m.times.rate, song),
-              restartTicks: m.choices.restart === "bar" ? barTicks(song.meter) : loopTicks(song),
-            },
-          ]
-        : [],
-    );
-    return repeatReport(shared, repeatBars, song.meter, song.loopBars);
-  }, [modules, song, repeatBars]);
+  const report = useMemo(
+    () => repeatReport(cyclesOf(modules, song), repeatBars, song.meter, song.loopBars),
+    [modules, song, repeatBars],
+  );
   return (
     <footer className="flex h-[24px] items-center gap-5 border-t border-line bg-paper px-3 text-[11px] whitespace-nowrap text-ink2">
       <span>

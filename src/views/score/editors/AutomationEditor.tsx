@@ -9,7 +9,9 @@ import { Select } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { CurveEditor } from "@/ui/curve/CurveEditor";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { MenuButton } from "@/ui/menu";
 import { EditorFrame } from "./EditorFrame";
+import { curveTools } from "./curveTools";
 import { PERCENT, SNAPS, rowReading, timeReading, type SnapName } from "./shapeAxes";
 
 const CLIPS = {
@@ -51,6 +53,11 @@ export function AutomationEditor({ module: m }: { module: Automation }) {
             disabled={!editable}
             title="While it plays, what you do to an automated value is written here"
             onChange={(on) => view.setState({ writing: on })}
+          />
+          <MenuButton
+            label="What can be done with the whole curve"
+            text="Tools"
+            entries={() => curveTools(m.data.points, { x: time.snap, y: reading.snap }, editable, (points, label) => set(points, label))}
           />
           <Select
             label="Snap in time"

@@ -11,7 +11,9 @@ import { Select } from "@/ui/Select";
 import { CurveEditor } from "@/ui/curve/CurveEditor";
 import { curvePath } from "@/ui/curve/curveDrag";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { MenuButton } from "@/ui/menu";
 import { EditorFrame } from "./EditorFrame";
+import { curveTools } from "./curveTools";
 import { SNAPS, timeReading, type SnapName } from "./shapeAxes";
 import { useReading } from "./useReading";
 
@@ -88,6 +90,15 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
               text: `snap ${s === "off" || !time.snapText ? s : time.snapText(SNAPS[s])}`,
             }))}
             onChange={setSnap}
+          />
+          <MenuButton
+            label="What can be done with the whole curve"
+            text="Tools"
+            entries={() =>
+              curveTools(shape.data.points, { x: time.snap, y: reading.snap }, editable, (points, label) =>
+                set(points, label),
+              )
+            }
           />
           {select}
         </>

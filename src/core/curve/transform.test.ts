@@ -1,0 +1,72 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
+import { runs } from "../../../tests/support/runs";
+import { compileCurve, curveAt, MAX_POINTS, type CurvePoint } from "./curve";
+import { firstHalf, flipped, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "./transform"; // prettier-ignore
+
+const at = (points: readonly CurvePoint[], x: number): number => curveAt(compileCurve(points), x);
+const points: readonly CurvePoint[] = [
+  { x: 0, y: 0, tension: 40 },
+  { x: 0.25, y: 1, tension: -30 },
+  { x: 0.6, y: 0.2, tension: 0 },
+  { x: 0.6, y: 0.8, tension: 0 },
+  { x: 1, y: 0, tension: 0 },
+];
+const PLACES = [0.05, 0.13, 0.31, 0.47, 0.55, 0.7, 0.88];
+
+describe("curve tools", () => {
+  test.each([
+    ["reversed", reversed(points), (x: number) => at(points, 1 - x)],
+    ["flipped", flipped(points), (x: number) => 1 - at(points, x)],
+    ["half as high", scaled(points, 0.5), (x: number) => 0.5 + (at(points, x) - 0.5) / 2],
+    ["repeated", repeated(points), (x: number) => at(points, (2 * x) % 1)],
+    ["its first half", firstHalf(points), (x: number) => at(points, x / 2)],
+    ["turned a quarter later", rotated(points, 0.25), (x: number) => at(points, (x + 0.75) % 1)],
+  ] as const)("%s: the value is that of the place it came from", (_name, made, expected) => {
+    for (const x of PLACES) expect(at(made, x)).toBeCloseTo(expected(x), 6);
+  });
+
+  test("turned all the way round, or where a point is, it is the same curve with as many points", () => {
+    expect(rotated(points, 1)).toEqual(points);
+    expect(rotated(points, 0.75)).toHaveLength(points.length);
+    expect(at(rotated(rotated(points, 0.3), 0.7), 0.4)).toBeCloseTo(at(points, 0.4), 6);
+  });
+
+  test("on steps of values and of time, and into steps", () => {
+    expect(onSteps(points, 0.25).map((p) => p.y)).toEqual([0, 1, 0.25, 0.75, 0]);
+    expect(onGrid(points, 0.125).map((p) => p.x)).toEqual([0, 0.25, 0.625, 0.625, 1]);
+    const eight = stepped(points, 8);
+    for (let i = 0; i < 8; i++)
+      for (const t of [0.1, 0.5, 0.9]) expect(at(eight, (i + t) / 8)).toBeCloseTo(at(points, (i + 0.5) / 8), 9);
+  });
+
+  test("smoothed, it has no jump left and the same mean; shaken, it is another one, alike by its seed", () => {
+    const soft = smoothed(points, 0.1);
+    const fine = Array.from({ length: 1000 }, (_, i) => at(soft, i / 1000));
+    expect(Math.max(...fine.slice(1).map((v, i) => Math.abs(v - fine[i]!)))).toBeLessThan(0.03);
+    const mean = (list: readonly CurvePoint[]): number => Array.from({ length: 1000 }, (_, i) => at(list, i / 1000)).reduce((s, v) => s + v, 0) / 1000; // prettier-ignore
+    expect(mean(soft)).toBeCloseTo(mean(points), 1);
+    expect(shaken(points, 0.2, 5)).toEqual(shaken(points, 0.2, 5));
+    expect(shaken(points, 0.2, 5)).not.toEqual(shaken(points, 0.2, 6));
+    shaken(points, 0.2, 5).forEach((p, i) => expect(Math.abs(p.y - points[i]!.y)).toBeLessThanOrEqual(0.2));
+  });
+
+  test("whatever the curve, what comes out is one that a file may hold", () => {
+    fc.assert(
+      fc.property(arbitraryPoints, fc.double({ min: 0, max: 1, noNaN: true }), (any, by) => {
+        for (const made of [reversed(any), flipped(any), scaled(any, 1.5), onSteps(any, 1 / 12), onGrid(any, 1 / 16), rotated(any, by), repeated(any), firstHalf(any), stepped(any, 64), smoothed(any, 0.1), shaken(any, by, 3)]) {
+          expect(made.length).toBeLessThanOrEqual(MAX_POINTS);
+          expect([made[0]!.x, made.at(-1)!.x]).toEqual([0, 1]);
+          made.forEach((p, i) => {
+            expect(p.x).toBeGreaterThanOrEqual(made[i - 1]?.x ?? 0);
+            expect(p.y).toBeGreaterThanOrEqual(0);
+            expect(p.y).toBeLessThanOrEqual(1);
+            expect(Math.abs(p.tension)).toBeLessThanOrEqual(100);
+          });
+        }
+      }),
+      runs(60),
+    );
+  }); // prettier-ignore
+});

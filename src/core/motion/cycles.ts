@@ -1,0 +1,40 @@
+import type { Module } from "../patch/kinds";
+import type { Song } from "../patch/project";
+import { barTicks } from "../time/meter";
+import type { Cycle } from "../time/repeat";
+import { spanTicks } from "../time/span";
+import { isSharedShape } from "./shape";
+
+/**
+ * The cycles of what all notes of a part share, for its report of repeat and drift: shapes, step sequences, gates, looping
+ * envelopes. What chance has a say in, and what is automated, comes again with the loop.
+ */
+export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
+  const bar = barTicks(song.meter);
+  const loop = bar * song.loopBars;
+  const restarts = (restart: string): number => (restart === "bar" ? bar : loop);
+  return modules.flatMap((m): Cycle[] => {
+    if (!m.on) return [];
+    const again = { name: m.name, ticks: loop, restartTicks: loop };
+    switch (m.kind) {
+      case "shape":
+        if (m.choices.restart === "triggers") return m.data.triggers.length > 0 ? [again] : [];
+        if (!isSharedShape(m.choices.restart)) return [];
+        return [{ name: m.name, ticks: spanTicks(m.times.rate, song), restartTicks: restarts(m.choices.restart) }];
+      case "steps": {
+        if (!isSharedShape(m.choices.restart)) return [];
+        if (m.choices.restart === "triggers" || m.data.steps.some((s) => s.chance < 100 && !s.hold)) return [again];
+        const whole = spanTicks(m.times.rate, song) * (m.choices.rateOf === "step" ? m.data.steps.length : 1);
+        return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart) }];
+      }
+      case "gate":
+        return [{ name: m.name, ticks: spanTicks(m.times.step, song) * m.data.steps.length, restartTicks: restarts(m.choices.restart) }]; // prettier-ignore
+      case "random":
+        return m.choices.draws === "rate" ? [again] : [];
+      case "automation":
+        return m.data.points.some((p) => p.y !== m.data.points[0]!.y) ? [again] : [];
+      default:
+        return [];
+    }
+  });
+}
