@@ -72,8 +72,8 @@ describe("curves", () => {
     );
   });
 
-  test("no more than 64 points", () => {
-    const full = Array.from({ length: 64 }, (_, i) => ({ x: i / 63, y: 0, tension: 0 }));
+  test("no more than 128 points", () => {
+    const full = Array.from({ length: 128 }, (_, i) => ({ x: i / 127, y: 0, tension: 0 }));
     expect(addPoint(full, 0.5, 0.5)).toBeNull();
   });
 });

@@ -7,7 +7,7 @@ const clamp01 = (v: number): number => Math.min(1, Math.max(0, v));
 /** Nearest multiple of `step`, measured from 0; a step of 0 leaves the value as it is. */
 export const snapTo = (value: number, step: number): number => (step > 0 ? Math.round(value / step) * step : value);
 
-/** Adds a point, taking over the tension of the segment it lands in, and tells its index; null when 64 are reached. */
+/** Adds a point, taking over the tension of the segment it lands in, and tells its index; null when there are `MAX_POINTS`. */
 export function addPoint(
   points: readonly CurvePoint[],
   x: number,

@@ -128,6 +128,10 @@ const PLAIN_PLAYING = {
   bendRange: PLAYING.rows.bendRange.default,
 };
 
+/** Whether what moves a patch draws from the seed. */
+const movedByChance = (patch: Patch, songModules: readonly Module[]): boolean =>
+  [...patch.modules, ...songModules].some((m) => m.kind === "random" || (m.kind === "steps" && m.data.steps.some((s) => s.chance < 100))); // prettier-ignore
+
 /** Compiles a patch. A module that is off lets sound through, or makes none. `slides` tells that notes glide. */
 function soundProgram(
   patch: Patch,
@@ -283,7 +287,7 @@ export class Compiler {
     const seed = partSeed(project.seed, part);
     const sameSound =
       before !== undefined &&
-      before.program.seed === seed &&
+      (before.program.seed === seed || !movedByChance(pattern.patch, project.modules)) &&
       before.program.sound.motion.slides === slides &&
       before.patch === pattern.patch &&
       before.project.modules === project.modules &&

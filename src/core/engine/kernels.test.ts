@@ -249,7 +249,7 @@ test("the heap gives blocks that are zero and apart, takes them back, and says w
   heap.give(a, 100);
   expect(heap.take(100)).toBe(a);
   expect(heap.float32(a, 25).every((v) => v === 0)).toBe(true);
-  expect(() => heap.take(2 ** 31)).toThrow(/heap of 134217728 bytes is full/);
+  expect(() => heap.take(2 ** 31)).toThrow(/heap of 268435456 bytes is full/);
 });
 
 test("SIMD is found where it is, and missed where it is not", () => {

@@ -1,7 +1,10 @@
+import { useCallback, useMemo } from "react";
 import type { Address } from "@/core/patch/address";
+import { spreadOf } from "@/core/measure/spread";
+import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useSize } from "@/ui/useSize";
-import { usePart, useProject } from "@/views/studio/studio";
-import { heardValue } from "../heardTracks";
+import { useHeard, usePart, useProject } from "@/views/studio/studio";
+import { heardScale, heardValue, onScale, rangeOf, valueTracks } from "../heardTracks";
 import { Playhead } from "../Playhead";
 import { moversOf } from "../stripList";
 import { GUTTER, LABEL_WIDTH } from "../layout";
@@ -9,7 +12,7 @@ import { HeardCanvas } from "../StripCanvases";
 import type { Timeline } from "../timeline";
 import { EditorFrame } from "./EditorFrame";
 
-/** An as-heard curve, large. */
+/** An as-heard curve, large, and beside it how often which value falls. */
 export function HeardEditor({ address, timeline }: { address: Address; timeline: Timeline }) {
   const part = usePart();
   const songModules = useProject((s) => s.project.modules);
@@ -20,7 +23,9 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
       subtitle={`${moversOf(part, songModules, address)}; the newest note is strong, the others faint`}
     >
       <div className="absolute inset-0 flex">
-        <div className="shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }} />
+        <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }}>
+          <HowOften address={address} />
+        </div>
         <div ref={sizeRef} className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
           <HeardCanvas address={address} timeline={timeline} large />
           <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
@@ -29,3 +34,44 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
     </EditorFrame>
   );
 }
+
+const BINS = 32;
+
+/** How often which value falls, on the scale of the curve beside it: over time as bars, at the starts of notes as marks. */
+function HowOften({ address }: { address: Address }) {
+  const part = usePart();
+  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const { heard, program } = useHeard((h) => h);
+  const spread = useMemo(() => {
+    const value = heardValue(part.patch, address);
+    const tracks = heard && program ? valueTracks(heard, program, partIndex, address) : [];
+    const range = rangeOf(tracks);
+    if (!value || !range) return null;
+    const scale = heardScale(value, range);
+    const runs = tracks.map((t) => Array.from({ length: t.strongUntil }, (_, i) => t.last[i]!));
+    return spreadOf(runs, (v) => onScale(scale, v), BINS);
+  }, [part.patch, address, heard, program, partIndex]);
+  const paint = useCallback(
+    ({ g, width, height, palette }: Surface) => {
+      if (!spread) return;
+      const most = Math.max(...spread.overTime, ...spread.atStarts);
+      const step = (height - 8) / BINS;
+      const y = (i: number): number => height - 3 - (i + 1) * step;
+      spread.overTime.forEach((share, i) => {
+        const w = (share / most) * (width - 14);
+        g.fillStyle = palette.heard;
+        g.globalAlpha = 0.35;
+        g.fillRect(width - w - 3, y(i), w, Math.max(1, step - 1));
+        g.globalAlpha = 1;
+        const start = (spread.atStarts[i]! / most) * (width - 14);
+        g.fillStyle = palette.ink;
+        if (start > 0) g.fillRect(width - start - 3, y(i), 2, Math.max(2, step - 1));
+      });
+      g.fillStyle = palette.ink2;
+      g.fillText("how often;", 6, 13);
+      g.fillText("marks: at starts", 6, 26);
+    },
+    [spread],
+  );
+  return <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label="How often which value is heard: over time, and at the starts of notes" />;
+} // prettier-ignore
