@@ -126,7 +126,7 @@ test("chance moves each note, a macro scales it from none to full, and the book 
   await page.getByRole("radio", { name: "by what moves it" }).click();
   await expect(page.getByRole("region", { name: "Macro 1, macro" }).getByRole("listitem")).toHaveCount(2);
   await page.getByLabel("Find a source or a value").fill("cutoff");
-  const line = page.getByRole("list", { name: /^Moves of/ }).getByRole("listitem");
+  const line = page.getByRole("group", { name: /^Moves of/ }).getByRole("listitem");
   await expect(line).toHaveCount(1);
   await line.focus();
   await page.keyboard.press("Delete");

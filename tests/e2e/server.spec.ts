@@ -242,10 +242,23 @@ for (const scheme of ["light", "dark"] as const) {
       expect(serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`)).toEqual([]);
     };
     const strips = page.getByRole("list", { name: "Strips of the score" });
-    for (const name of [/^Notes/, /^Arpeggio/, /^Pluck/, /^Swell/, /^Cutoff/, /^Pitch/, /^Level/]) {
+    for (const name of [/^Notes/, /^Arpeggio/, /^Pluck/, /^Swell/, /^Cutoff/]) {
       await strips.getByRole("button", { name }).click();
       await check();
     }
+    for (const kind of ["step sequence", "random", "macro"]) {
+      await page.getByRole("button", { name: `Add a ${kind}` }).click();
+      await expect(page.getByRole("heading", { name: "Moves nothing yet" })).toBeVisible();
+      await check();
+    }
+    await page.getByRole("link", { name: "Moves" }).click();
+    await page.getByRole("listitem", { name: "Swell to Cutoff" }).click();
+    await page.getByRole("complementary", { name: "Chosen routes" }).getByText("How", { exact: true }).click();
+    await check();
+    await page.getByRole("button", { name: "Add routes" }).click();
+    await check();
+    await page.keyboard.press("Escape");
+    await page.getByRole("link", { name: "Score" }).click();
     await page.keyboard.press("Shift+?");
     await expect(page.getByRole("heading", { name: "Keys and hands" })).toBeVisible();
     await check();

@@ -121,13 +121,15 @@ export function MovesView() {
           <span>bend</span>
           <span />
         </div>
-        <div ref={list} className="min-h-0 overflow-y-auto bg-sheet" role="list" aria-label={`Moves of ${part.name}`}>
+        <div ref={list} className="min-h-0 overflow-y-auto bg-sheet" role="group" aria-label={`Moves of ${part.name}`}>
           {accounts.map((account) => (
             <section key={account.id} aria-label={`${account.title}${account.of ? `, ${account.of}` : ""}`} className={side === "moves" ? "border-b border-ink" : ""}>
               <AccountHead account={account} />
+              <div role="list" aria-label={`Routes of ${account.title}`}>
               {account.routes.map((r) => (
                 <RouteLine key={r.id} route={r} side={side} chosen={chosen.has(r.id)} onChoose={(e) => choose(r.id, e)} onKeyDown={(e) => onKeyDown(r.id, e)} />
               ))}
+              </div>
               {account.target && <HeardLine target={account.target} onAdded={(id) => setChosen(new Set([id]))} />}
             </section>
           ))}
