@@ -119,7 +119,9 @@ export function modulatorText(patch: Patch, m: Modulator): string {
     case "random":
       return randomText(m);
     case "macro":
-      return `${formatValue(MACRO.rows.value, m.values.value)}, set by hand`;
+      return automationOf(patch, addressOfRow(m, MACRO.rows.value))?.on
+        ? "automated"
+        : `${formatValue(MACRO.rows.value, m.values.value)}, set by hand`;
     case "envelope":
       return `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
     default:
