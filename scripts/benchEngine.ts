@@ -9,6 +9,7 @@ import type { Program } from "@/core/engine/program";
 import { watchLoop, type Watched } from "@/core/engine/watch";
 import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
+import { busy } from "./benchMotion";
 import { layered, modules, nativeLayered } from "./benchVoice";
 import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } from "./benchWork";
 
@@ -183,6 +184,22 @@ function moduleCosts(): { name: string; ns: number }[] {
   });
 }
 
+/** Share of real time that motion takes of 16 voices, and of what the engine takes for them; and 48 curves of four bars. */
+function motionCost(): { ofTime: number; ofEngine: number; curvesMs: number } {
+  const moving = compileProject({ ...busy(true), song: { ...busy(true).song, loopBars: 4 } });
+  const still = compileProject(busy(false));
+  warmUp(moving, RATE, TABLES);
+  warmUp(still, RATE, TABLES);
+  const shares = Array.from({ length: 3 }, () => [1 / ourSpeed(moving, 2), 1 / ourSpeed(still, 2)] as const);
+  const all = median(shares.map(([m]) => m));
+  const motion = median(shares.map(([m, s]) => m - s));
+  const { motion: program } = moving.parts[0]!.sound;
+  const moved = [...new Set([...program.uses.map((u) => u.address), ...(Object.keys(program.targets) as Watched["addresses"])])]; // prettier-ignore
+  const watched = [{ addresses: moved.slice(0, 48), sources: [] }];
+  const curves = Array.from({ length: 5 }, () => timed(() => watchLoop(moving, RATE, watched, 1024)).ms);
+  return { ofTime: motion, ofEngine: motion / all, curvesMs: median(curves.slice(1)) };
+}
+
 async function bench(rounds: number) {
   const coldFirst = firstBlockMs(compileProject(demoProject("cold")), false);
   const program = compileProject(stack());
@@ -231,6 +248,7 @@ async function bench(rounds: number) {
       perSample: median(deep.map((d) => d.ours / d.perSample)),
     },
     modules: moduleCosts(),
+    motion: motionCost(),
     demoSpeed: median(Array.from({ length: 5 }, () => ourSpeed(demo, 8))),
     heardMs: median(heard.slice(3)),
     longMs,
