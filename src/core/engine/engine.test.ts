@@ -189,7 +189,7 @@ describe("the as-heard curve against its own formula", () => {
     const made = newShape("s", "S");
     const shape: Shape = {
       ...made,
-      values: { smoothing: 0, phase: 90 },
+      values: { smoothing: 0, phase: 90, every: 1 },
       times: { rate: { unit: "note", num: 1, den: 2 } },
     };
     const project = makeProject({

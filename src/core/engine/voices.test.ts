@@ -275,7 +275,7 @@ describe("edits while notes sound", () => {
   });
 
   test("a shape that moves nothing goes: what another smooths stays where it was", () => {
-    const shape = (id: string) => ({ ...newShape(id, id), values: { phase: 0, smoothing: 150 } });
+    const shape = (id: string) => ({ ...newShape(id, id), values: { phase: 0, smoothing: 150, every: 1 } });
     const both = makeProject({
       ...held,
       modules: [shape("idle"), shape("busy")],

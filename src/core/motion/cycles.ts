@@ -12,7 +12,7 @@ import { isSharedShape } from "./shape";
 export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
   const bar = barTicks(song.meter);
   const loop = bar * song.loopBars;
-  const restarts = (restart: string): number => (restart === "bar" ? bar : loop);
+  const restarts = (restart: string, every = 1): number => (restart === "bar" ? Math.min(loop, bar * every) : loop);
   return modules.flatMap((m): Cycle[] => {
     if (!m.on) return [];
     const again = { name: m.name, ticks: loop, restartTicks: loop };
@@ -20,12 +20,18 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
       case "shape":
         if (m.choices.restart === "triggers") return m.data.triggers.length > 0 ? [again] : [];
         if (!isSharedShape(m.choices.restart)) return [];
-        return [{ name: m.name, ticks: spanTicks(m.times.rate, song), restartTicks: restarts(m.choices.restart) }];
+        return [
+          {
+            name: m.name,
+            ticks: spanTicks(m.times.rate, song),
+            restartTicks: restarts(m.choices.restart, m.values.every),
+          },
+        ];
       case "steps": {
         if (!isSharedShape(m.choices.restart)) return [];
         if (m.choices.restart === "triggers" || m.data.steps.some((s) => s.chance < 100 && !s.hold)) return [again];
         const whole = spanTicks(m.times.rate, song) * (m.choices.rateOf === "step" ? m.data.steps.length : 1);
-        return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart) }];
+        return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, m.values.every) }];
       }
       case "gate":
         return [{ name: m.name, ticks: spanTicks(m.times.step, song) * m.data.steps.length, restartTicks: restarts(m.choices.restart) }]; // prettier-ignore

@@ -166,6 +166,19 @@ describe("a step sequence", () => {
   });
 });
 
+test("a shape or a sequence restarts every so many bars", () => {
+  const ramp = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }]; // prettier-ignore
+  const made = newShape("s", "S");
+  const shape = { ...made, values: { ...made.values, smoothing: 0, every: 2 }, times: { rate: { unit: "bars", bars: 4 } as const }, data: { points: ramp, triggers: [] } }; // prettier-ignore
+  const four = { song: { loopBars: 4 }, notes: [note(0, 4 * 3840, 60, 127)] };
+  const at = columns(moving([shape], "s", four), "filter.resonance").high;
+  // A rise over four bars is cut after two, at its half.
+  expect([0.24, 0.49, 0.51, 0.74, 0.99].map((x) => Math.round(at(x)))).toEqual([24, 49, 1, 24, 49]);
+  const seq = steps([step(1), step(0.5), step(0)], { restart: "bar" }, { unit: "note", num: 1, den: 1 }, { every: 2 });
+  const { low } = columns(moving([seq], "seq", four), "filter.resonance");
+  expect([0.1, 0.4, 0.6, 0.9].map(low)).toEqual([100, 50, 100, 50].map((v) => expect.closeTo(v, 3) as number));
+});
+
 /** Greatest distance of sorted values from a law (Kolmogorov and Smirnov); under 1.95 / sqrt(n) in 99.9 of 100 cases. */
 function distance(values: readonly number[], law: (x: number) => number): number {
   const sorted = [...values].sort((a, b) => a - b);

@@ -16,7 +16,12 @@ import type { CompiledShape } from "./shape";
 /** What each kind of modulator is to the evaluators: an envelope, or a shape of some kind. */
 
 const FLAT: readonly CurvePoint[] = [0, 1].map((x) => ({ x, y: 0, tension: 0 }));
-const curveOf = (points: readonly CurvePoint[]) => ({ curve: compileCurve(points), sequence: null, draws: null });
+const curveOf = (points: readonly CurvePoint[]) => ({
+  curve: compileCurve(points),
+  sequence: null,
+  draws: null,
+  every: 1,
+});
 
 /** An envelope in seconds; stages shorter than the floors are stretched to them. */
 export function envelopeProgram(
@@ -48,6 +53,7 @@ export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
   return {
     ...curveOf(s.data.points),
     restart: s.choices.restart,
+    every: s.values.every,
     synced,
     period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
     phase: s.values.phase / 360,
@@ -124,6 +130,7 @@ export function sequenceProgram(m: Steps, base: TimeBase, seed: number): Compile
     ...curveOf(FLAT),
     sequence: compileSequence(m.data.steps, seed),
     restart,
+    every: m.values.every,
     synced,
     period: rateOf === "step" ? whole * m.data.steps.length : whole,
     phase: m.values.phase / 360,

@@ -25,7 +25,7 @@ const rise = (
   const made = newShape(id, id);
   return {
     ...made,
-    values: { phase: 0, smoothing: 0 },
+    values: { phase: 0, smoothing: 0, every: 1 },
     choices: { restart },
     times: { rate: { unit: "hz", hz } },
     data: { points: RAMP, triggers },
@@ -193,7 +193,7 @@ describe("where a shape starts", () => {
   test.each(["note", "once", "song", "bar"] as const)(
     "restarting with the %s: a quarter in, at 90 degrees",
     (restart) => {
-      const shape = { ...rise("r", 0.5, restart), values: { phase: 90, smoothing: 0 } } as Module;
+      const shape = { ...rise("r", 0.5, restart), values: { phase: 90, smoothing: 0, every: 1 } } as Module;
       const [n] = ofAddress(
         { ...one, modules: [shape], routes: [{ source: "r", target: "osc.pitch", amount: 12 }] },
         "osc.pitch",
@@ -322,7 +322,7 @@ describe("playing from the middle gives what playing on gives", () => {
     song: { tempoBpm: 120, loopBars: 4 },
     notes: [0, 1, 2, 3].map((bar) => note(bar * 3840, 3000, 48 + bar)),
     values: { "filter.cutoff": 400 },
-    modules: [{ ...rise("slow", 0.21, "song"), values: { phase: 30, smoothing: 120 } } as Module, rise("fast", 1.3, "song"), rise("bar", 2.1, "bar")],
+    modules: [{ ...rise("slow", 0.21, "song"), values: { phase: 30, smoothing: 120, every: 1 } } as Module, rise("fast", 1.3, "song"), rise("bar", 2.1, "bar")],
     routes: [{ source: "slow", target: "fast.rate", amount: 2 }, { source: "fast", target: "bar.rate", amount: 1.5 }, { source: "fast", target: "filter.cutoff", amount: 3 }, { source: "bar", target: "osc.pitch", amount: 5 }, { source: "slow", target: "amp.pan", amount: 90 }],
   }; // prettier-ignore
   test.each([1, 2, 3])("from bar %d, to the last sample but rounding", (bar) => {

@@ -10,6 +10,8 @@ export interface CompiledShape {
   readonly sequence: CompiledSequence | null;
   readonly draws: CompiledDraws | null;
   readonly restart: Restart;
+  /** Bars from one restart with the bar to the next. */
+  readonly every: number;
   /** Length of a cycle: in ticks when it follows the tempo, else in seconds. */
   readonly synced: boolean;
   readonly period: number;
@@ -41,7 +43,7 @@ const wrap = (phase: number): number => phase - Math.floor(phase);
  * pass before. -Infinity where nothing triggers it.
  */
 export function restartTick(shape: CompiledShape, loopTick: number, { loopTicks, barTicks }: SongFrame): number {
-  if (shape.restart === "bar") return Math.floor(loopTick / barTicks) * barTicks;
+  if (shape.restart === "bar") return Math.floor(loopTick / (barTicks * shape.every)) * barTicks * shape.every;
   if (shape.restart !== "triggers") return 0;
   const { triggers } = shape;
   const before = lastUpTo(triggers, loopTick);

@@ -12,7 +12,7 @@ import type { Random } from "@/core/patch/kinds/random";
 import type { Steps } from "@/core/patch/kinds/steps";
 import { MACRO } from "@/core/patch/kinds/macro";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
-import type { Restart } from "@/core/patch/kinds/shape";
+import type { Restart, Shape } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
 import { sourcesOf } from "@/core/patch/targets";
 import { formatValue } from "@/core/patch/valueText";
@@ -108,14 +108,17 @@ export const stepsText = (m: Steps): string =>
 export const randomText = (m: Random): string =>
   m.choices.draws === "note" ? "a new value each note" : `a new value each ${formatSpan(m.times.rate)}`;
 
+const restartText = (m: Shape | Steps): string =>
+  m.choices.restart === "bar" && m.values.every > 1 ? `every ${m.values.every} bars` : RESTART_TEXT[m.choices.restart];
+
 export function modulatorText(patch: Patch, m: Modulator): string {
   switch (m.kind) {
     case "shape":
-      return `${formatSpan(m.times.rate)}, ${RESTART_TEXT[m.choices.restart]}`;
+      return `${formatSpan(m.times.rate)}, ${restartText(m)}`;
     case "gate":
       return `${m.data.steps.length} × ${formatSpan(m.times.step)}, ${RESTART_TEXT[m.choices.restart]}`;
     case "steps":
-      return `${stepsText(m).replace("steps ", "")}, ${RESTART_TEXT[m.choices.restart]}`;
+      return `${stepsText(m).replace("steps ", "")}, ${restartText(m)}`;
     case "random":
       return randomText(m);
     case "macro":

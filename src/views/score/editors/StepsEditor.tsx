@@ -44,7 +44,7 @@ export function StepsEditor({ module: m, timeline }: { module: Steps; timeline: 
   const frame = songFrame(song);
   const end = loopTicks(song);
   const period = compiled.synced ? compiled.period : compiled.period * frame.ticksPerSec;
-  const restartTicks = m.choices.restart === "bar" ? barTicks(song.meter) : end;
+  const restartTicks = m.choices.restart === "bar" ? Math.min(end, barTicks(song.meter) * m.values.every) : end;
   const grid = useMemo(() => stepsOf(period, steps.length, restartTicks, end), [period, steps.length, restartTicks, end]);
   const indices = useMemo(() => grid.map((s) => s.count % steps.length), [grid, steps.length]);
   const laneView = (v: GridView): LaneView => ({ ...v, steps: grid, indices });

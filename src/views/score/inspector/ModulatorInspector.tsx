@@ -97,12 +97,16 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
           text={(r) => RESTART_TEXT[r]}
           title={(r) => RESTART_TITLES[r]}
         />
+        {shape.choices.restart === "bar" && <ModuleRow module={shape} row={SHAPE.rows.every} text={barsText} />}
         {shape.choices.restart === "triggers" && <Triggers shape={shape} />}
       </section>
       <MovesOf source={shape.id} />
     </>
   );
 }
+
+/** How often something restarts with the bar. */
+export const barsText = (bars: number): string => (bars === 1 ? "bar" : `${bars} bars`);
 
 /** Where a shape or an envelope is triggered, and how it comes by that. */
 export function Triggers({ shape }: { shape: Shape | Steps | Envelope }) {

@@ -104,7 +104,7 @@ export function RouteCard({
         }
         runKeyed(actions, e);
       }}
-      className={`border border-line bg-sheet px-2 pt-1.5 pb-2 ${route.on ? "" : "opacity-60"}`}
+      className={`border border-line bg-sheet px-2 pt-1.5 pb-2 [--row-label:56px] [--row-number:68px] ${route.on ? "" : "opacity-60"}`}
       aria-label={`${source.name} to ${target.label}`}
     >
       <div className="flex items-center justify-between gap-1">

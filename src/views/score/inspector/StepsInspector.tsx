@@ -12,7 +12,7 @@ import { SelectRow } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, stepsText } from "../stripList";
-import { ModuleName, RESTART_TITLES, Triggers } from "./ModulatorInspector";
+import { ModuleName, RESTART_TITLES, Triggers, barsText } from "./ModulatorInspector";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
 
@@ -81,6 +81,7 @@ export function StepsInspector({ module: m }: { module: Steps }) {
         <ModuleRow module={m} row={STEPS.rows.smoothing} />
         <ModuleRow module={m} row={STEPS.rows.blend} />
         <ModuleChoice module={m} choice={STEPS.choices.restart} text={(r) => RESTART_TEXT[r]} title={(r) => RESTART_TITLES[r]} />
+        {m.choices.restart === "bar" && <ModuleRow module={m} row={STEPS.rows.every} text={barsText} />}
         {m.choices.restart === "triggers" && <Triggers shape={m} />}
       </section>
       <section aria-label="Values of the chosen steps">
