@@ -3,6 +3,7 @@ import type { Song } from "../patch/project";
 import { barTicks } from "../time/meter";
 import type { Cycle } from "../time/repeat";
 import { spanTicks } from "../time/span";
+import { barsOf, roundTicks } from "./modulators";
 import { isSharedShape } from "./shape";
 
 /**
@@ -30,8 +31,8 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
       case "steps": {
         if (!isSharedShape(m.choices.restart)) return [];
         if (m.choices.restart === "triggers" || m.data.steps.some((s) => s.chance < 100 && !s.hold)) return [again];
-        const whole = spanTicks(m.times.rate, song) * (m.choices.rateOf === "step" ? m.data.steps.length : 1);
-        return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, m.values.every) }];
+        const whole = roundTicks(m, song);
+        return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, barsOf(m, song)) }];
       }
       case "gate":
         return [{ name: m.name, ticks: spanTicks(m.times.step, song) * m.data.steps.length, restartTicks: restarts(m.choices.restart) }]; // prettier-ignore

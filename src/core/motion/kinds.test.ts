@@ -161,7 +161,7 @@ describe("a step sequence", () => {
     const list = [step(1), step(0.5), step(0.25)];
     const once = columns(moving([steps(list, { restart: "once" }, { unit: "note", num: 1, den: 8 })], "seq"), "filter.resonance"); // prettier-ignore
     expect([0.06, 0.19, 0.31, 0.9].map((x) => once.low(x))).toEqual([100, 50, 25, 25].map((v) => expect.closeTo(v, 3) as number)); // prettier-ignore
-    const bar = columns(moving([steps(list, { restart: "bar" }, { unit: "note", num: 1, den: 2 })], "seq", { song: { loopBars: 2 }, notes: [note(0, 7680, 60, 127)] }), "filter.resonance"); // prettier-ignore
+    const bar = columns(moving([steps(list, { restart: "bar" }, { unit: "note", num: 1, den: 2 }, { every: 1 })], "seq", { song: { loopBars: 2 }, notes: [note(0, 7680, 60, 127)] }), "filter.resonance"); // prettier-ignore
     expect([0.1, 0.3, 0.6, 0.9].map((x) => bar.low(x))).toEqual([100, 50, 100, 50].map((v) => expect.closeTo(v, 3) as number)); // prettier-ignore
   });
 });
@@ -177,6 +177,10 @@ test("a shape or a sequence restarts every so many bars", () => {
   const seq = steps([step(1), step(0.5), step(0)], { restart: "bar" }, { unit: "note", num: 1, den: 1 }, { every: 2 });
   const { low } = columns(moving([seq], "seq", four), "filter.resonance");
   expect([0.1, 0.4, 0.6, 0.9].map(low)).toEqual([100, 50, 100, 50].map((v) => expect.closeTo(v, 3) as number));
+  // Nothing set: it goes through, and starts again with the bar after that. Three steps of 3/4 take two bars and a quarter.
+  const long = steps([step(1), step(0.5), step(0.25)], { restart: "bar" }, { unit: "note", num: 3, den: 4 });
+  const through = columns(moving([long], "seq", four), "filter.resonance").low;
+  expect([0.1, 0.3, 0.5, 0.6, 0.74, 0.76].map((x) => Math.round(through(x)))).toEqual([100, 50, 25, 100, 100, 100]);
 });
 
 /** Greatest distance of sorted values from a law (Kolmogorov and Smirnov); under 1.95 / sqrt(n) in 99.9 of 100 cases. */

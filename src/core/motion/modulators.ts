@@ -8,6 +8,7 @@ import type { Shape } from "../patch/kinds/shape";
 import type { Steps } from "../patch/kinds/steps";
 import { hash32 } from "../pattern/chance";
 import { gatePoints } from "../pattern/gate";
+import { barTicks } from "../time/meter";
 import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
 import { compileDraws } from "./drawn";
 import { compileSequence } from "./sequence";
@@ -120,6 +121,14 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
   };
 }
 
+/** Ticks of one round of a sequence. */
+export const roundTicks = (m: Steps, base: TimeBase): number =>
+  spanTicks(m.times.rate, base) * (m.choices.rateOf === "step" ? m.data.steps.length : 1);
+
+/** Bars from one restart of a sequence with the bar to the next: as many as are set, or as it takes to go through. */
+export const barsOf = (m: Steps, base: TimeBase): number =>
+  m.values.every > 0 ? m.values.every : Math.max(1, Math.ceil(roundTicks(m, base) / barTicks(base.meter) - 1e-6));
+
 /** A step sequence as a shape; `seed` is that of its chances. */
 export function sequenceProgram(m: Steps, base: TimeBase, seed: number): CompiledShape {
   const { rate } = m.times;
@@ -130,7 +139,7 @@ export function sequenceProgram(m: Steps, base: TimeBase, seed: number): Compile
     ...curveOf(FLAT),
     sequence: compileSequence(m.data.steps, seed),
     restart,
-    every: m.values.every,
+    every: barsOf(m, base),
     synced,
     period: rateOf === "step" ? whole * m.data.steps.length : whole,
     phase: m.values.phase / 360,

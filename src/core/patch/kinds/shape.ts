@@ -30,9 +30,6 @@ export const RESTARTS = ["song", "bar", "note", "once", "triggers"] as const;
 
 export type Restart = (typeof RESTARTS)[number];
 
-/** How many bars there are to a restart with the bar. */
-export const EVERY_BARS = wholeRow({ label: "Every", unit: "", min: 1, max: 32, default: 1, hint: "Bars between its restarts." }); // prettier-ignore
-
 /** A drawn curve that runs in time. */
 export const SHAPE = defineKind({
   kind: "shape",
@@ -43,7 +40,7 @@ export const SHAPE = defineKind({
   rows: {
     phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, hint: "Where in its cycle the shape stands when it restarts: 180° is half-way through.", move: { unit: "°", reach: 360, first: 90 } }),
     smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps and corners over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),
-    every: EVERY_BARS,
+    every: wholeRow({ label: "Every", unit: "", min: 1, max: 32, default: 1, hint: "Bars between its restarts." }),
   },
   choices: {
     /** With the song's position, with each bar, with each note, once through with each note, or with each trigger. */

@@ -1,7 +1,7 @@
 import * as z from "../zod";
-import { row } from "../row";
+import { row, wholeRow } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
-import { EVERY_BARS, RESTARTS, triggersSchema } from "./shape";
+import { RESTARTS, triggersSchema } from "./shape";
 
 export const MAX_SEQUENCE_STEPS = 64;
 
@@ -37,7 +37,7 @@ export const STEPS = defineKind({
     blend: row({ label: "Rows", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "From the first row of values to the second.", move: { unit: "%", reach: 100, first: 100 } }),
     phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, hint: "Where in its cycle it stands when it restarts: 180° is half-way through.", move: { unit: "°", reach: 360, first: 90 } }),
     smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),
-    every: EVERY_BARS,
+    every: wholeRow({ label: "Every", unit: "", min: 0, max: 32, default: 0, hint: "Bars between its restarts; 0 is as many as it takes to go through." }),
   },
   choices: {
     restart: { label: "Restarts", options: RESTARTS, default: "bar" },

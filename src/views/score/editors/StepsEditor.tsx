@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useState, type KeyboardEvent } from "react";
-import { sequenceProgram } from "@/core/motion/modulators";
+import { barsOf, sequenceProgram } from "@/core/motion/modulators";
 import { shapeValue } from "@/core/motion/shape";
 import { STEPS, type SequenceStep, type Steps } from "@/core/patch/kinds/steps";
 import { loopTicks, partSeed, songFrame } from "@/core/pattern/events";
@@ -44,7 +44,7 @@ export function StepsEditor({ module: m, timeline }: { module: Steps; timeline: 
   const frame = songFrame(song);
   const end = loopTicks(song);
   const period = compiled.synced ? compiled.period : compiled.period * frame.ticksPerSec;
-  const restartTicks = m.choices.restart === "bar" ? Math.min(end, barTicks(song.meter) * m.values.every) : end;
+  const restartTicks = m.choices.restart === "bar" ? Math.min(end, barTicks(song.meter) * barsOf(m, song)) : end;
   const grid = useMemo(() => stepsOf(period, steps.length, restartTicks, end), [period, steps.length, restartTicks, end]);
   const indices = useMemo(() => grid.map((s) => s.count % steps.length), [grid, steps.length]);
   const laneView = (v: GridView): LaneView => ({ ...v, steps: grid, indices });

@@ -10,10 +10,13 @@ import { row, wholeRow } from "@/core/patch/row";
 import { editModule } from "@/state/edits";
 import { SelectRow } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
+import { ValueRow } from "@/ui/ValueRow";
+import { parameterValue } from "@/ui/values";
 import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, stepsText } from "../stripList";
 import { ModuleName, RESTART_TITLES, Triggers, barsText } from "./ModulatorInspector";
 import { MovesOf } from "./Routes";
+import { useReading } from "../editors/useReading";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
 
 const COUNT = wholeRow({ label: "Steps", unit: "", min: 1, max: MAX_SEQUENCE_STEPS, default: 16 });
@@ -52,12 +55,38 @@ export function StepsInspector({ module: m }: { module: Steps }) {
   const setAll = (label: string, change: Partial<SequenceStep>, gesture?: string): void =>
     edit(label, (list) => list.map((s, i) => (chosen.size === 0 || chosen.has(i) ? { ...s, ...change } : s)), gesture);
   const which = chosen.size === 0 ? "All steps" : picked.length === 1 ? `Step ${picked[0]! + 1}` : `${picked.length} steps`;
-  const percent = (key: "value" | "second" | "glide" | "chance", scale: number) => (
+  const { reading } = useReading(m.id);
+  const differ = (key: keyof SequenceStep): boolean => picked.some((k) => steps[k]![key] !== first[key]);
+  /** A value as what it makes of the first thing that it moves: an interval and its note, octaves, percent. */
+  const amount = (key: "value" | "second") => {
+    const { label } = STEP_ROWS[key];
+    const set = (v: number, g?: string): void => setAll(`Set ${label.toLowerCase()}`, { [key]: v }, g);
+    const percent = parameterValue(STEP_ROWS[key], first[key] * 100, (v, g) => set(v / 100, g));
+    return (
+      <ValueRow
+        label={label}
+        kind="rhythm"
+        disabled={!editable}
+        value={{
+          ...percent,
+          text: differ(key) ? "various" : reading.text(first[key]),
+          spoken: reading.text(first[key]),
+          type: (typed) => {
+            const place = reading.read(typed);
+            if (place === null) return percent.type(typed);
+            set(Math.min(1, Math.max(0, place)));
+            return null;
+          },
+        }}
+      />
+    );
+  };
+  const percent = (key: "glide" | "chance", scale: number) => (
     <NumberRow
       row={STEP_ROWS[key]}
       kind="rhythm"
       value={first[key] * scale}
-      {...(picked.some((k) => steps[k]![key] !== first[key]) ? { text: () => "various" } : {})}
+      {...(differ(key) ? { text: () => "various" } : {})}
       onChange={(v, _l, g) => setAll(`Set ${STEP_ROWS[key].label.toLowerCase()}`, { [key]: v / scale }, g)}
     />
   );
@@ -81,13 +110,13 @@ export function StepsInspector({ module: m }: { module: Steps }) {
         <ModuleRow module={m} row={STEPS.rows.smoothing} />
         <ModuleRow module={m} row={STEPS.rows.blend} />
         <ModuleChoice module={m} choice={STEPS.choices.restart} text={(r) => RESTART_TEXT[r]} title={(r) => RESTART_TITLES[r]} />
-        {m.choices.restart === "bar" && <ModuleRow module={m} row={STEPS.rows.every} text={barsText} />}
+        {m.choices.restart === "bar" && <ModuleRow module={m} row={STEPS.rows.every} text={(v) => (v === 0 ? "as it takes" : barsText(v))} />}
         {m.choices.restart === "triggers" && <Triggers shape={m} />}
       </section>
       <section aria-label="Values of the chosen steps">
         <h3 className="heading mb-1">{which}</h3>
-        {percent("value", 100)}
-        {percent("second", 100)}
+        {amount("value")}
+        {amount("second")}
         <SelectRow
           label="Runs"
           name={`How ${which.toLowerCase()} run`}
