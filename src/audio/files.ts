@@ -92,7 +92,7 @@ export interface TakenRecording {
 }
 
 /** Longest recording that plays as a source, in seconds. */
-export const LONGEST_SOURCE_SEC = 60;
+const LONGEST_SOURCE_SEC = 60;
 
 /**
  * Reads a sound file of any format that the browser decodes, in a worker: its first two channels, WAV files as they are and

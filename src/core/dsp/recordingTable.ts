@@ -17,12 +17,12 @@ export interface RecordingTable {
 }
 
 /** Samples that a value between two of them is made of. */
-export const TAPS = 16;
+const TAPS = 16;
 /** Places between two samples at which the sinc is known; between those it is read on a straight line. */
-export const PHASES = 256;
+const PHASES = 256;
 /** Zeros before and behind a side: the sinc reaches over the ends. */
-export const PAD = 32;
-export const RECORDING_LEVELS = 6;
+const PAD = 32;
+const RECORDING_LEVELS = 6;
 
 /** The modified Bessel function of the first kind, order 0, by its series (Abramowitz and Stegun 9.6.12). */
 function besselI0(x: number): number {

@@ -65,7 +65,7 @@ function lastUpTo(rising: readonly number[], value: number): number {
 }
 
 /** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1, as one is that nothing started. */
-export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
+const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
   shape.once || cycles === Infinity ? Math.min(1, cycles) : wrap(cycles);
 
 /**

@@ -1,20 +1,15 @@
 import type { Module } from "./kinds";
 import type { Binary, Patch, Project } from "./project";
 
-/** The binary thing that a module refers to, by its hash; null for none. */
-export function binaryOf(m: Module): string | null {
-  if (m.kind === "recording") return m.data.recording;
-  return m.kind === "oscillator" && m.choices.wave === "cycles" ? m.data.cycles.recording : null;
-}
-
-/** The hash that a module keeps, heard or not: what its settings would need. */
-const keptBy = (m: Module): string | null => (m.kind === "oscillator" ? m.data.cycles.recording : binaryOf(m));
+/** The hash of the binary thing that a module refers to, heard or not; null for none. */
+const hashOf = (m: Module): string | null =>
+  m.kind === "recording" ? m.data.recording : m.kind === "oscillator" ? m.data.cycles.recording : null;
 
 type WithModules = { readonly parts: readonly { readonly patch: Pick<Patch, "modules"> }[] };
 
 /** The hashes that a document's modules refer to. */
 export const hashesIn = (p: WithModules): ReadonlySet<string> =>
-  new Set(p.parts.flatMap((q) => q.patch.modules.map(keptBy)).filter((h) => h !== null));
+  new Set(p.parts.flatMap((q) => q.patch.modules.map(hashOf)).filter((h) => h !== null));
 
 /**
  * The document with a list of binaries that names what its modules refer to and nothing else; the same document where it

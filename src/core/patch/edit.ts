@@ -127,7 +127,7 @@ export function withoutModule(patch: Patch, id: string): Patch {
 }
 
 /** The amount that takes a value from one to another, in the unit of its routes; in percent of amplitude, of at most twice that. */
-export function amountBetween(row: Parameter, from: number, to: number, amplitude: boolean): number {
+function amountBetween(row: Parameter, from: number, to: number, amplitude: boolean): number {
   if (amplitude) return Math.min(100, (10 ** ((to - from) / 20) - 1) * 100);
   return movesInOctaves(row.move, row) ? Math.log2(to / from) : to - from;
 }

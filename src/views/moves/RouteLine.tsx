@@ -90,7 +90,7 @@ export function RouteLine({
 } // prettier-ignore
 
 /** What a source does over the loop; notes and hands have no curve of their own. */
-export function SourceCurve({ id, name, height = 26 }: { id: string; name: string; height?: number }) {
+function SourceCurve({ id, name, height = 26 }: { id: string; name: string; height?: number }) {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const songModules = useProject((s) => s.project.modules);

@@ -19,8 +19,7 @@ export interface Account {
   readonly routes: readonly Route[];
 }
 
-export const ORDERS = ["sound", "name", "count"] as const;
-export type Order = (typeof ORDERS)[number];
+export type Order = "sound" | "name" | "count";
 export type Side = "moved" | "moves";
 
 /** "Swell: rate" for what belongs to a modulator, as for a module. */

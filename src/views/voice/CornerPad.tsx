@@ -1,19 +1,18 @@
-import { useCallback, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useCallback, useState } from "react";
 import { OWN_TABLES, OWN_TABLE_IDS } from "@/core/dsp/ownTables";
 import { framesShown } from "@/core/dsp/waveShape";
 import { harmonicsAt, ownFrames } from "@/core/dsp/tables";
 import { row, wholeRow } from "@/core/patch/row";
 import { OSCILLATOR, type Corner, type Oscillator } from "@/core/patch/kinds/oscillator";
 import { editModule } from "@/state/edits";
-import { newId } from "@/state/ids";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
-import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { Pad } from "@/ui/Pad";
+import type { Surface } from "@/ui/useCanvas";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { ModuleRow, NumberRow } from "../score/inspector/rows";
 import { useMovedWave } from "./useMovedWave";
 
-const HEIGHT = 120;
 /** As they lie in the document: low left, low right, high left, high right. */
 const NAMES = ["low left", "low right", "high left", "high right"] as const;
 
@@ -37,7 +36,6 @@ export function CornerPad({
   const editable = useEditable();
   const moved = useMovedWave(o);
   const [chosen, setChosen] = useState(0);
-  const [gesture, setGesture] = useState<string | null>(null);
   const { rows } = OSCILLATOR;
   const { position, upward } = o.values;
   const { corners } = o.data;
@@ -66,52 +64,25 @@ export function CornerPad({
     },
     [corners, chosen, position, upward, moved],
   );
-  const place = (x: number, y: number, g?: string): void =>
+  const place = (x: number, y: number | null, g?: string): void =>
     void store.edit(
       "Move between four waves",
-      editModule(part.id, OSCILLATOR, o.id, (m) => ({
-        ...m,
-        values: { ...m.values, position: Math.min(100, Math.max(0, Math.round(x * 10) / 10)), upward: Math.min(100, Math.max(0, Math.round(y * 10) / 10)) },
-      })),
+      editModule(part.id, OSCILLATOR, o.id, (m) => ({ ...m, values: { ...m.values, position: x, upward: y ?? m.values.upward } })),
       g,
     ); // prettier-ignore
-  const drag = (e: PointerEvent<HTMLElement>, g: string): void => {
-    const box = e.currentTarget.getBoundingClientRect();
-    place(((e.clientX - box.left) / box.width) * 100, (1 - (e.clientY - box.top) / box.height) * 100, g);
-  };
-  const onKeyDown = (e: KeyboardEvent): void => {
-    const by = e.shiftKey ? 0.5 : 5;
-    const x = e.key === "ArrowRight" ? by : e.key === "ArrowLeft" ? -by : 0;
-    const y = e.key === "ArrowUp" ? by : e.key === "ArrowDown" ? -by : 0;
-    if ((x === 0 && y === 0) || e.ctrlKey || e.altKey || e.metaKey || !editable) return;
-    e.preventDefault();
-    e.stopPropagation();
-    place(position + x, upward + y);
-  };
   const set = (label: string, change: Partial<Corner>): void => onChange(label, { corners: corners.with(chosen, { ...corner, ...change }) });
   return (
     <div>
-      <div
-        role="application"
-        tabIndex={0}
-        aria-label={`Four waves of ${o.name}: ${Math.round(position)} % across, ${Math.round(upward)} % up; arrows move`}
-        className={`touch-none border border-line bg-sheet ${editable ? "cursor-crosshair" : "opacity-60"}`}
-        onKeyDown={onKeyDown}
-        onPointerDown={(e) => {
-          if (!editable || e.button !== 0) return;
-          const g = newId();
-          e.currentTarget.setPointerCapture(e.pointerId);
-          setGesture(g);
-          drag(e, g);
-        }}
-        onPointerMove={(e) => {
-          if (gesture) drag(e, gesture);
-        }}
-        onPointerUp={() => setGesture(null)}
-        onPointerCancel={() => setGesture(null)}
-      >
-        <canvas ref={useCanvas(paint)} className="pointer-events-none block w-full" style={{ height: HEIGHT }} />
-      </div>
+      <Pad
+        label={`Four waves of ${o.name}: ${Math.round(position)} % across, ${Math.round(upward)} % up; arrows move`}
+        editable={editable}
+        x={position}
+        y={upward}
+        dot={8}
+        className="h-[120px] bg-sheet"
+        paint={paint}
+        onMove={place}
+      />
       <ModuleRow module={o} row={rows.position} />
       <ModuleRow module={o} row={rows.upward} />
       <Choices

@@ -1,5 +1,4 @@
 import type { Module } from "@/core/patch/kinds";
-import { amountBetween } from "@/core/patch/edit";
 import type { Part, Route } from "@/core/patch/project";
 import { clampToParameter, moved, type Parameter } from "@/core/patch/row";
 import { AMPLITUDE_REACH, sourcesOf, type Target } from "@/core/patch/targets";
@@ -97,7 +96,3 @@ function readSpan(text: string, { row, rest }: Target): readonly [from: number, 
   const to = read(last!);
   return from === null || to === null ? howToWrite(row.unit) : [from, to];
 }
-
-/** The amount that a span stands for, in words. */
-export const spanText = (row: Parameter, from: number, to: number, amplitude: boolean): string =>
-  `${formatValue(row, from)} to ${formatValue(row, to)}, ${formatAmount(amountBetween(row, from, to, amplitude), amplitude ? "%" : (row.move?.unit ?? ""), 2, true)}`;
