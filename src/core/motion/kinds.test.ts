@@ -166,6 +166,43 @@ describe("a step sequence", () => {
   });
 });
 
+test("chance falls another way in each bar, and each note has its own", () => {
+  const list = Array.from({ length: 16 }, (_, i) => step(i % 2, { chance: i % 2 === 0 ? 100 : 50 }));
+  const seq = steps(list, { restart: "bar" }, { unit: "note", num: 1, den: 16 });
+  const eight = { song: { loopBars: 8 }, notes: [note(0, 8 * 3840, 60, 127)] };
+  const { low } = columns(moving([seq], "seq", eight), "filter.resonance");
+  const bars = Array.from({ length: 8 }, (_, b) => Array.from({ length: 16 }, (_, i) => Math.round(low((b + (i + 0.5) / 16) / 8))).join()); // prettier-ignore
+  expect(new Set(bars).size).toBe(8);
+  const own = steps([step(0), step(1, { chance: 50 })], { restart: "note" }, { unit: "note", num: 1, den: 16 });
+  const notes = Array.from({ length: 8 }, (_, i) => note(i * 480, 480, 60, 127));
+  const each = columns(moving([own], "seq", { notes }), "filter.resonance");
+  expect(new Set(notes.map((_, i) => Math.round(each.low((i + 0.75) / 8)))).size).toBe(2);
+});
+
+test("smoothing settles by the one-pole law, to 95 % within its time, for all notes and for each", () => {
+  for (const restart of ["bar", "note"] as const) {
+    const seq = steps([step(0), step(1)], { restart }, { unit: "note", num: 1, den: 2 }, { smoothing: 200 });
+    const { high } = columns(moving([seq], "seq"), "filter.resonance");
+    // 120 BPM: the second step begins after a second, half of the bar.
+    for (const sec of [0.05, 0.1, 0.2]) expect(high(0.5 + sec / 2)).toBeCloseTo(100 * (1 - Math.exp((-3 * sec) / 0.2)), -0.3); // prettier-ignore
+  }
+});
+
+test("a shape of each note's own whose rate and phase move together stands where both say", () => {
+  const made = newShape("s", "S");
+  const shape = { ...made, values: { ...made.values, smoothing: 0 }, choices: { restart: "note" as const }, times: { rate: { unit: "note", num: 1, den: 1 } as const }, data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }], triggers: [] } }; // prettier-ignore
+  const quarter = { ...newMacro("macro", "Macro"), values: { value: 100, low: 0, high: 100, curve: 0 } };
+  const routes = [
+    { source: "s", target: "filter.resonance" as const, amount: 100 },
+    { source: "velocity", target: "s.rate" as const, amount: 1 },
+    { source: "macro", target: "s.phase" as const, amount: 90 },
+  ];
+  const { high } = columns(moving([shape, quarter], "s", { routes }), "filter.resonance");
+  // Twice as fast, from a quarter on.
+  for (const x of [0.1, 0.2, 0.3]) expect(high(x)).toBeCloseTo(100 * (0.25 + 2 * x), 0);
+  expect(high(0.5)).toBeCloseTo(25, 0);
+});
+
 test("a shape or a sequence restarts every so many bars", () => {
   const ramp = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }]; // prettier-ignore
   const made = newShape("s", "S");
