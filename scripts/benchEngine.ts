@@ -1,5 +1,5 @@
 /** Runs in a Chromium page: our engine and the browser's own nodes at the same work, in turn, so that ratios hold. */
-import { makeTable, withoutRecordings } from "@/core/dsp/tables";
+import { makeTable, tableMaker } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { Compiler, compileProject } from "@/core/engine/compile";
 import { Engine } from "@/core/engine/engine";
@@ -10,12 +10,12 @@ import { watchLoop, type Watched } from "@/core/engine/watch";
 import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
 import { busy } from "./benchMotion";
-import { layered, modules, nativeLayered } from "./benchVoice";
+import { RECORDINGS, layered, modules, nativeLayered } from "./benchVoice";
 import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } from "./benchWork";
 
 const RATE = 48_000;
 const BLOCK = 128;
-const TABLES = { tables: withoutRecordings };
+const TABLES = { tables: tableMaker(RECORDINGS) };
 
 /** Seconds of sound per second for a program. */
 function ourSpeed(program: Program, seconds: number): number {

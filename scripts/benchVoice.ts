@@ -3,6 +3,8 @@ import { newOscillator, newRoute, newShape } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { newModule } from "@/core/patch/kinds/kind";
+import type { Recordings } from "@/core/dsp/tables";
+import { RECORDING } from "@/core/patch/kinds/recording";
 import { NOISE } from "@/core/patch/kinds/noise";
 import type { Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Patch, Project } from "@/core/patch/project";
@@ -90,6 +92,18 @@ export async function nativeLayered(rate: "a-rate" | "k-rate", seconds: number):
 const sine = (change: Change = {}): Oscillator =>
   oscillator("osc", { ...change, choices: { wave: "sine", ...change.choices } });
 const noise = newModule(NOISE, "noise", "Noise", {});
+/** Stands for the hash of two seconds of a stereo sound. */
+const HASH = "b".repeat(64);
+const looped = newModule(RECORDING, "rope", "Rope", { recording: HASH });
+const recording = {
+  ...looped,
+  choices: { ...looped.choices, plays: "looped" as const },
+  values: { ...looped.values, back: 10 },
+};
+const side = (hz: number): Float32Array<ArrayBuffer> =>
+  Float32Array.from({ length: 2 * RATE }, (_, i) => Math.sin((2 * Math.PI * hz * i) / RATE));
+/** What the engine of the benchmarks has at hand. */
+export const RECORDINGS: Recordings = new Map([[HASH, { sampleRate: RATE, channels: [side(220), side(331)] }]]);
 
 /** Modules by what they add to a lone sine without a filter: the project with them, and what it is measured against. */
 export function modules(): { name: string; with: Project; without: Project }[] {
@@ -104,6 +118,7 @@ export function modules(): { name: string; with: Project; without: Project }[] {
     source("an oscillator, wave table whose position moves", [oscillator("o2", { choices: { wave: "table" }, data: { table: "vowels" } })], [["o2.position", 100]]),
     source("an oscillator, wave table, seven of unison", [oscillator("o2", { values: { unison: 7 }, choices: { wave: "table" }, data: { table: "vowels" } })]),
     source("noise", [noise]),
+    source("a recording, stereo, looped", [recording]),
     instead("a sine that is folded", { values: { bend1: 50 }, choices: { bend1: "fold" } }),
     instead("a sine in hard sync", { values: { bend1: 50 }, choices: { bend1: "sync" } }),
     instead("a sine turned by its own modulator", { values: { inner: 2 } }),

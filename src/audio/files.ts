@@ -93,12 +93,15 @@ export interface TakenRecording {
 
 /** Longest recording that plays as a source, in seconds. */
 const LONGEST_SOURCE_SEC = 60;
+/** No minute of sound has more bytes. */
+const LARGEST_SOURCE = 100_000_000;
 
 /**
  * Reads a sound file of any format that the browser decodes, in a worker: its first two channels, WAV files as they are and
  * others at 48 kHz. Rejects with words for people.
  */
 export async function takeRecording(file: File): Promise<TakenRecording> {
+  if (file.size > LARGEST_SOURCE) throw new Error(`it is larger than ${LARGEST_SOURCE / 1e6} MB`);
   const worker = new RemoteWorker<FileWorkerApi>(workerUrl);
   try {
     const bytes = new Uint8Array(await file.arrayBuffer());

@@ -65,6 +65,17 @@ export const HANDS: Readonly<Record<string, readonly Hand[]>> = {
     { shown: "Arrows, Alt arrows", what: "Choose and set a step; its chance" },
     { shown: "Ctrl arrows, R", what: "Move the steps; turn them round" },
   ],
+  "Step sequences": [
+    { shown: "Drag, Shift drag", what: "Draw values across on the snap, off it" },
+    { shown: "Drag in the row below", what: "Choose a run of steps; their values are typed beside" },
+    { shown: "Arrows, Shift arrows", what: "Choose a step and move it; choose more, move finely" },
+    { shown: "H, Delete", what: "Hold on to the step before; clear" },
+  ],
+  "Amounts and the book of moves": [
+    { shown: "Type", what: 'An amount, or its ends: "13 to 95 %", "to 2k", "whole range"' },
+    { shown: "Arrows, Ctrl click, Shift click", what: "Choose a route, more of them, a run" },
+    { shown: "Enter, Delete", what: "Its amount; remove what is chosen" },
+  ],
   Ruler: [
     { shown: "Drag, double-click", what: "Loop a stretch, the whole" },
     { shown: "[ and ], Escape", what: "Begin and end the stretch where Play starts; loop the whole" },
@@ -76,7 +87,7 @@ export const HANDS: Readonly<Record<string, readonly Hand[]>> = {
     { shown: "Ctrl C, X, V, D", what: "Copy, cut, paste, duplicate points" },
   ],
   "Strips and modulations": [
-    { shown: "F2", what: "Rename a shape or an envelope" },
+    { shown: "F2, Alt up and down", what: "Rename what moves values; change its place" },
     { shown: "Delete", what: "Remove it" },
     { shown: "Ctrl C, X, V, D", what: "Copy, cut, paste, duplicate it" },
     { shown: "Right-click, Menu key", what: "What can be done with it" },
