@@ -91,7 +91,7 @@ describe("properties of random projects", () => {
         expect(peak(a.left)).toBeLessThanOrEqual(10 ** (CEILING_DB / 20));
         expect(a.left.every(Number.isFinite) && a.right.every(Number.isFinite)).toBe(true);
       }),
-      runs(8),
+      runs(5),
     );
   });
 
@@ -138,7 +138,7 @@ describe("properties of random projects", () => {
           });
         });
       }),
-      runs(8),
+      runs(5),
     );
   });
 
@@ -166,7 +166,7 @@ describe("properties of random projects", () => {
           });
         }
       }),
-      runs(8),
+      runs(5),
     );
   });
 

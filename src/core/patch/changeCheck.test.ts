@@ -37,7 +37,7 @@ describe("checking what an edit changed", () => {
         if (finite) expect(problemOfEdit(project, after) === null).toBe(whole.ok);
         else expect(problemOfEdit(project, after)).not.toBeNull();
       }),
-      runs(200),
+      runs(100),
     );
   });
 

@@ -199,7 +199,7 @@ describe("project files", () => {
         const opened = parseProjectFile(projectFileText(project, content));
         expect(opened).toEqual({ ok: true, project, content });
       }),
-      runs(60),
+      runs(25),
     );
   });
 
