@@ -5,13 +5,14 @@ import { splitAddress } from "@/core/patch/address";
 import type { Project } from "@/core/patch/project";
 import { targetsOf } from "@/core/patch/targets";
 import { stack } from "./benchWork";
+import { adjusted } from "@/core/patch/kinds/kind";
 
 const MODULATORS = 24;
 const ROUTES = 48;
 
 const KINDS: readonly ((id: string) => Modulator)[] = [
   (id) => newShape(id, id),
-  (id) => ({ ...newShape(id, id), choices: { restart: "note" } }),
+  (id) => adjusted(newShape(id, id), { choices: { restart: "note" } }),
   (id) => newEnvelope(id, id),
   (id) => newSteps(id, id),
   (id) => ({ ...newSteps(id, id), choices: { restart: "note", rateOf: "step" } }),

@@ -2,7 +2,7 @@
 import { newOscillator, newRoute, newShape } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { FILTER } from "@/core/patch/kinds/filter";
-import { newModule } from "@/core/patch/kinds/kind";
+import { adjusted, newModule } from "@/core/patch/kinds/kind";
 import type { Recordings } from "@/core/dsp/tables";
 import { RECORDING } from "@/core/patch/kinds/recording";
 import { NOISE } from "@/core/patch/kinds/noise";
@@ -26,7 +26,7 @@ const changed = <M extends Module>(m: M, { values, choices, data }: Change): M =
 const base = stack();
 const basePart = base.parts[0]!;
 const kept = basePart.patch.modules.filter((m) => m.kind === "amp" || m.kind === "envelope" || m.kind === "playing");
-const slow = { ...newShape("slow", "Slow"), times: { rate: { unit: "hz", hz: 1 } } } as const;
+const slow = adjusted(newShape("slow", "Slow"), { times: { rate: { unit: "hz", hz: 1 } } });
 
 /** Sixteen held notes of these sources and filters, filters in a row; `moved` addresses go with a slow shape. */
 function voices(

@@ -4,6 +4,7 @@ import { newEnvelope, newRoute, newShape } from "@/core/patch/defaults";
 import { withoutModule } from "@/core/patch/edit";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import type { Note, Part, Project } from "@/core/patch/project";
+import { adjusted } from "@/core/patch/kinds/kind";
 
 export const VOICES = 16;
 export const UNISON = 8;
@@ -33,11 +34,10 @@ const still: Part = { ...demoPart, patch: ungated, arpeggio: { ...demoPart.arpeg
 
 /** Sixteen held notes of eight saws each through the 24 dB low-pass, an LFO and an envelope on its cutoff; with vibrato if asked. */
 export function stack(vibrato = false): Project {
-  const vib: Module = {
-    ...newShape("vib", "Vibrato"),
+  const vib: Module = adjusted(newShape("vib", "Vibrato"), {
     times: { rate: { unit: "hz", hz: 5 } },
     choices: { restart: "note" },
-  };
+  });
   const { patch } = still;
   return {
     ...demo,
@@ -62,7 +62,7 @@ export function orchestra(): Project {
   const modulators = Array.from({ length: 11 }, (_, i): Module =>
     i % 2
       ? newEnvelope(`m${i}`, `M${i}`)
-      : { ...newShape(`m${i}`, `M${i}`), choices: { restart: i % 4 ? "note" : "bar" } },
+      : adjusted(newShape(`m${i}`, `M${i}`), { choices: { restart: i % 4 ? "note" : "bar" } }),
   );
   const own = still.patch.modules.filter((m) => kindOf(m).role !== "modulator" || m.id === ampEnvelope);
   const patch = {

@@ -16,8 +16,14 @@ export type ToEngine =
   | { readonly type: "stop" }
   | { readonly type: "noteOn"; readonly partId: string; readonly key: number; readonly velocity: number }
   | { readonly type: "noteOff"; readonly partId: string; readonly key: number }
-  /** Pitch bend, -1 to 1, and mod wheel, 0 to 1. */
-  | { readonly type: "hands"; readonly partId: string; readonly bend: number; readonly wheel: number }
+  /** Pitch bend, -1 to 1, mod wheel and pressure, 0 to 1. */
+  | {
+      readonly type: "hands";
+      readonly partId: string;
+      readonly bend: number;
+      readonly wheel: number;
+      readonly pressure: number;
+    }
   /** The part whose newest note is told. */
   | { readonly type: "show"; readonly partId: string }
   /** Copies of everything that is played go to the page, for tests and benchmarks that measure the sound. */

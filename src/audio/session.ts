@@ -287,9 +287,9 @@ export class AudioSession {
     this.post({ type: "noteOff", partId, key });
   }
 
-  /** Moves a part's pitch bend, -1 to 1, and its mod wheel, 0 to 1. */
-  hands(partId: string, bend: number, wheel: number): void {
-    this.post({ type: "hands", partId, bend, wheel });
+  /** Moves a part's pitch bend, -1 to 1, its mod wheel and its pressure, 0 to 1. */
+  hands(partId: string, bend: number, wheel: number, pressure: number): void {
+    this.post({ type: "hands", partId, bend, wheel, pressure });
   }
 
   /** Hands every block that is played to `listener`; returns what ends it. */

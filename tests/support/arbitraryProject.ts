@@ -89,10 +89,11 @@ const waveData = fc.record({
   ringFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
 }); // prettier-ignore
 const triggers = fc.uniqueArray(fc.integer({ min: 0, max: 9000 }), { maxLength: 6 }).map((t) => [...t].sort((a, b) => a - b)); // prettier-ignore
-const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints, triggers }));
+const notesOf = fc.constantFrom(null, null, "part-1", "nobody");
+const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints, triggers, notesOf }));
 
 const step = fc.record({ value: range(0, 1), second: range(0, 1), form: fc.constantFrom(...STEP_FORMS), glide: range(0, 100), chance: range(0, 100), hold: fc.boolean() }); // prettier-ignore
-const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLength: 1, maxLength: 12 }), triggers })); // prettier-ignore
+const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLength: 1, maxLength: 12 }), triggers, notesOf })); // prettier-ignore
 const random = moduleOf(RANDOM, "random", fc.record({ points: arbitraryPoints, kept: fc.constant([]) }));
 const macro = moduleOf(MACRO, "macro", plain);
 const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "shape.phase", "macro.value"), points: arbitraryPoints })); // prettier-ignore
@@ -110,6 +111,7 @@ const route = fc.record({
   scaledBy: fc.option(fc.nat(), { freq: 3 }),
   atStart: fc.integer({ min: 0, max: 4 }).map((n) => n === 0),
   on: fc.integer({ min: 0, max: 4 }).map((n) => n > 0),
+  tap: fc.constantFrom(0, 0, 45, 90.5, 180, 359),
 });
 
 type DrawnRoute = typeof route extends fc.Arbitrary<infer T> ? T : never;

@@ -61,7 +61,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       case "noteOff":
         return this.engine.noteOff(message.partId, message.key);
       case "hands":
-        return this.engine.hands(message.partId, message.bend, message.wheel);
+        return this.engine.hands(message.partId, message.bend, message.wheel, message.pressure);
       case "show":
         this.shown = message.partId;
         return;

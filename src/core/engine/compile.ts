@@ -1,4 +1,5 @@
 import { dbToGain } from "../dsp/portableMath";
+import { COUNTED } from "../motion/lanes";
 import { MotionCompiler } from "../motion/compile";
 import { withCycles } from "../motion/shared";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
@@ -7,8 +8,9 @@ import { FILTER } from "../patch/kinds/filter";
 import { NOISE } from "../patch/kinds/noise";
 import { PLAYING } from "../patch/kinds/playing";
 import { PART_ROWS } from "../patch/rows";
-import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
+import type { Note, Part, PartMix, Patch, Project, Song } from "../patch/project";
 import { oneNoteRule, partEvents, partSeed, patternOf, songFrame } from "../pattern/events";
+import { startsFor, type NoteStarts } from "../pattern/starts";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
@@ -139,6 +141,7 @@ function soundProgram(
   song: Song,
   slides: boolean,
   seed: number,
+  starts: NoteStarts,
 ): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
@@ -149,6 +152,7 @@ function soundProgram(
     seed,
     amp.data.envelope,
     slides,
+    starts,
   );
   const order = inOrder(patch);
   const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
@@ -221,7 +225,10 @@ function mixProgram({ level, pan, mute, solo }: PartMix, parts: readonly Part[])
 
 function eventRows(events: readonly PlayedNote[]): Float64Array {
   const rows = new Float64Array(events.length * EVENT_ROW);
+  // What starts together counts once.
+  let onsets = -1;
   events.forEach((e, i) => {
+    if (i === 0 || e.onTick !== events[i - 1]!.onTick) onsets++;
     const r = i * EVENT_ROW;
     rows[r + EVENT.onTick] = e.onTick;
     rows[r + EVENT.offTick] = e.offTick;
@@ -229,6 +236,7 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
     rows[r + EVENT.velocity] = e.velocity;
     rows[r + EVENT.freeA] = e.freeA;
     rows[r + EVENT.freeB] = e.freeB;
+    rows[r + EVENT.onsets] = onsets % COUNTED;
     rows[r + EVENT.tied] = e.tied ? 1 : 0;
     if (!e.slide) return;
     rows[r + EVENT.slideFrom] = e.slide.from;
@@ -238,7 +246,19 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
   return rows;
 }
 
+/** The notes whose starts a patch listens to, by whose they are; null for its own part's. */
+function listened(patch: Patch, songModules: readonly Module[]): Set<string | null> {
+  const found = new Set<string | null>();
+  for (const m of [...patch.modules, ...songModules]) {
+    if (m.kind !== "shape" && m.kind !== "steps") continue;
+    if (m.choices.restart === "chord" || m.choices.restart === "rest") found.add(m.data.notesOf);
+  }
+  return found;
+}
+
 interface Made {
+  /** The notes that its sound listens to. */
+  readonly heardNotes: readonly (readonly Note[] | number)[];
   readonly project: Project;
   readonly part: Part;
   /** As it was compiled: its own, or linked to another part's. */
@@ -285,8 +305,14 @@ export class Compiler {
       oneNoteRule(pattern.patch) !== null ||
       (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
     const seed = partSeed(project.seed, part);
+    const listens = listened(pattern.patch, project.modules);
+    const heardNotes = [...listens].flatMap((id) => {
+      const { notes, shift } = patternOf(project.parts.find((p) => p.id === id) ?? part, project.parts);
+      return [notes, shift?.ticks ?? 0];
+    });
     const sameSound =
-      before !== undefined &&
+      before?.heardNotes.length === heardNotes.length &&
+      heardNotes.every((n, i) => n === before.heardNotes[i]) &&
       (before.program.seed === seed || !movedByChance(pattern.patch, project.modules)) &&
       before.program.sound.motion.slides === slides &&
       before.patch === pattern.patch &&
@@ -298,6 +324,7 @@ export class Compiler {
     if (sameSound && sameEvents && sameMix && before.project.seed === project.seed)
       return { ...before, project, part, patch: pattern.patch };
     return {
+      heardNotes,
       project,
       part,
       patch: pattern.patch,
@@ -307,7 +334,7 @@ export class Compiler {
         seed,
         sound: sameSound
           ? before.program.sound
-          : soundProgram(pattern.patch, project.modules, project.song, slides, seed),
+          : soundProgram(pattern.patch, project.modules, project.song, slides, seed, startsFor(part, project)),
         events: sameEvents ? before.program.events : eventRows(events),
         mix: sameMix ? before.program.mix : mix,
       },

@@ -20,6 +20,7 @@ import type { Program } from "./program";
 import { NoteLog, renderNow } from "./render";
 import { HeardLog, framesOfBars, watchLoop, type HeardNote, type Watched } from "./watch";
 import { packWatch, unpackWatch } from "./watchPack";
+import { adjusted } from "../patch/kinds/kind";
 
 const RATE = 48_000;
 const DEMO = demoProject("demo");
@@ -187,11 +188,10 @@ describe("properties of random projects", () => {
 describe("the as-heard curve against its own formula", () => {
   test("a shape on the cutoff, restarting each bar: rest times 2 to the amount times the drawn curve", () => {
     const made = newShape("s", "S");
-    const shape: Shape = {
-      ...made,
-      values: { smoothing: 0, phase: 90, every: 1 },
+    const shape: Shape = adjusted(made, {
+      values: { smoothing: 0, phase: 90 },
       times: { rate: { unit: "note", num: 1, den: 2 } },
-    };
+    });
     const project = makeProject({
       notes: [note(0, 3840, 48)],
       values: { "filter.cutoff": 300 },
@@ -330,7 +330,7 @@ describe("edits while it plays", () => {
     choices: { "osc.wave": "sine" },
     values: { "amp.level": -6, "filter.cutoff": 2000 },
     modules: [
-      { ...newShape("s", "S"), times: { rate: { unit: "hz", hz: 0.4 } }, choices: { restart: "song" } },
+      adjusted(newShape("s", "S"), { times: { rate: { unit: "hz", hz: 0.4 } }, choices: { restart: "song" } }),
       newEnvelope("e", "E"),
     ],
     routes: [{ source: "s", target: "amp.level", amount: -9 }],

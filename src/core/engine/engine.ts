@@ -191,9 +191,9 @@ export class Engine {
     this.partOf(partId)?.noteOff(key, this.frame);
   }
 
-  /** Moves a part's pitch bend, -1 to 1, and its mod wheel, 0 to 1. */
-  hands(partId: string, bend: number, wheel: number): void {
-    this.partOf(partId)?.hands(bend, wheel);
+  /** Moves a part's pitch bend, -1 to 1, its mod wheel and its pressure, 0 to 1. */
+  hands(partId: string, bend: number, wheel: number, pressure: number): void {
+    this.partOf(partId)?.hands(bend, wheel, pressure);
   }
 
   private partOf(id: string): PartEngine | undefined {

@@ -13,17 +13,15 @@ import { partEvents } from "../pattern/events";
 import { compileProject } from "./compile";
 import { renderNow, renderProgram, type Piece } from "./render";
 import { framesOfBars, watchLoop } from "./watch";
+import { adjusted } from "../patch/kinds/kind";
 
 const RATE = 48_000;
-const smooth = (smoothing: number, restart: "bar" | "song" = "bar") => {
-  const made = newShape("s", "S");
-  return {
-    ...made,
-    values: { ...made.values, smoothing },
+const smooth = (smoothing: number, restart: "bar" | "song" = "bar") =>
+  adjusted(newShape("s", "S"), {
+    values: { smoothing },
     choices: { restart },
-    times: { rate: { unit: "note" as const, num: 1, den: 2 } },
-  };
-};
+    times: { rate: { unit: "note", num: 1, den: 2 } },
+  });
 
 describe("every pass sounds like the steady one", () => {
   const made: Made = {

@@ -5,7 +5,7 @@ import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
 import { newShape } from "../patch/defaults";
 import { withSource, withoutSound } from "../patch/edit";
 import type { Module } from "../patch/kinds";
-import { newModule } from "../patch/kinds/kind";
+import { adjusted, newModule } from "../patch/kinds/kind";
 import { NOISE } from "../patch/kinds/noise";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
@@ -208,7 +208,7 @@ test("a source's level is heard in dB, and moved in percent of amplitude: one sh
   const full = lufs(saw);
   expect(lufs({ ...saw, values: { ...saw.values, "osc.level": -9 } }) - full).toBeCloseTo(-9, 1);
   expect(lufs({ ...saw, values: { ...saw.values, "osc.level": -60 } })).toBe(-Infinity);
-  const half: Module = { ...newShape("half", "Half"), choices: { restart: "song" }, values: { phase: 0, smoothing: 0, every: 1 }, data: { triggers: [], points: [{ x: 0, y: 0.5, tension: 0 }, { x: 1, y: 0.5, tension: 0 }] } }; // prettier-ignore
+  const half: Module = adjusted(newShape("half", "Half"), { choices: { restart: "song" }, values: { smoothing: 0 }, data: { points: [{ x: 0, y: 0.5, tension: 0 }, { x: 1, y: 0.5, tension: 0 }] } }); // prettier-ignore
   // Half-way up from silence in amplitude is -6.02 dB.
   const moved = { ...saw, modules: [half], routes: [{ source: "half", target: "osc.level" as const, amount: -100, amplitude: true }] }; // prettier-ignore
   expect(lufs(moved) - full).toBeCloseTo(-6.02, 1);

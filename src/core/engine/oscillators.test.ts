@@ -9,7 +9,7 @@ import { harmonicsAt, makeTable, ownFrames, tableName, type TableSpec } from "..
 import { newOscillator, newShape } from "../patch/defaults";
 import { withSource } from "../patch/edit";
 import type { Oscillator } from "../patch/kinds/oscillator";
-import { newModule } from "../patch/kinds/kind";
+import { adjusted, newModule } from "../patch/kinds/kind";
 import { NOISE } from "../patch/kinds/noise";
 import type { Patch, Project } from "../patch/project";
 import { compileProject } from "./compile";
@@ -135,7 +135,7 @@ describe("a table of frames", () => {
       rms(sound(project({ choices: { "osc.wave": "table" }, values: { "osc.position": position } }, { table: "plain" })).slice(12_000, 60_000)); // prettier-ignore
     const on = of(0);
     for (const position of [10, 100 / 6, 33.3, 50, 80, 90, 100]) expect(Math.abs(of(position) - on)).toBeLessThan(0.2);
-    const shape = { ...newShape("sweep", "Sweep"), times: { rate: { unit: "note", num: 1, den: 1 } } } as const;
+    const shape = adjusted(newShape("sweep", "Sweep"), { times: { rate: { unit: "note", num: 1, den: 1 } } });
     const moving = sound(project({ choices: { "osc.wave": "table" }, modules: [shape], routes: [{ source: "sweep", target: "osc.position", amount: 100 }] }, { table: "sluice" })); // prettier-ignore
     // A step would be a click: all of it lies in few harmonics of 440 Hz here at the start, and above 15 kHz there is little.
     const db = spectrumDb(moving.slice(0, 8192));
@@ -316,7 +316,7 @@ describe("bends", () => {
   ); // prettier-ignore
 
   test("two bends in a row, moved by a shape at 90 Hz, stay within bounds and make no clicks of their own", () => {
-    const shape = { ...newShape("lfo", "Lfo"), times: { rate: { unit: "hz", hz: 90 } } } as const;
+    const shape = adjusted(newShape("lfo", "Lfo"), { times: { rate: { unit: "hz", hz: 90 } } });
     const x = sound(project({ modules: [shape], choices: { "osc.wave": "sine", "osc.bend1": "squeeze", "osc.bend2": "fold" }, routes: [{ source: "lfo", target: "osc.bend1", amount: 80 }, { source: "lfo", target: "osc.bend2", amount: 30 }] })); // prettier-ignore
     expect(x.every(Number.isFinite)).toBe(true);
     const db = spectrumDb(x.slice(12_000, 12_000 + N));

@@ -1,4 +1,4 @@
-import { LANES } from "../motion/lanes";
+import { COUNTED, LANES } from "../motion/lanes";
 import { Bank, type BankListener } from "./bank";
 import type { Clock } from "./clock";
 import type { Heap } from "./heap";
@@ -18,6 +18,7 @@ class NoteOn {
   velocity = 0;
   freeA = 0;
   freeB = 0;
+  onsets = 0;
   frame = 0;
   onTick = 0;
   offTick = 0;
@@ -176,6 +177,7 @@ export class PartEngine {
     note.velocity = events[r + EVENT.velocity]!;
     note.freeA = events[r + EVENT.freeA]!;
     note.freeB = events[r + EVENT.freeB]!;
+    note.onsets = events[r + EVENT.onsets]!;
     note.frame = frame;
     note.onTick = onTick;
     note.offTick = clock.passStart + events[r + EVENT.offTick]!;
@@ -214,6 +216,7 @@ export class PartEngine {
       lanes.velocity[v] = note.velocity;
       lanes.freeA[v] = note.freeA;
       lanes.freeB[v] = note.freeB;
+      lanes.onsets[v] = note.onsets;
       lanes.slide(v, note.slideFrom, note.slideFrame, note.slideFrames);
       lanes.copy[v] = copies === 1 ? 0 : (2 * copy) / (copies - 1) - 1;
       lanes.serial[v] = this.serial;
@@ -245,6 +248,7 @@ export class PartEngine {
       lanes.slide(v, from, note.slideFrame, note.slideFrames);
       lanes.freeA[v] = note.freeA;
       lanes.freeB[v] = note.freeB;
+      lanes.onsets[v] = note.onsets;
       lanes.onTick[v] = note.onTick;
       lanes.offTick[v] = note.offTick;
       lanes.eventTick[v] = note.address;
@@ -291,13 +295,16 @@ export class PartEngine {
     return aReleased === bReleased ? serial[a]! < serial[b]! : aReleased;
   }
 
-  /** Pitch bend, -1 to 1, and mod wheel, 0 to 1: what sounds glides there. */
-  hands(bend: number, wheel: number): void {
+  /** Pitch bend, -1 to 1, mod wheel and pressure, 0 to 1: what sounds glides there. */
+  hands(bend: number, wheel: number, pressure: number): void {
     const { lanes } = this.bank;
     const semitones = bend * this.program.sound.bendRange;
-    if (lanes.bend === semitones && lanes.wheel === wheel) return;
+    const same = lanes.bend === semitones && lanes.stick === bend && lanes.wheel === wheel;
+    if (same && lanes.pressure === pressure) return;
     lanes.bend = semitones;
+    lanes.stick = bend;
     lanes.wheel = wheel;
+    lanes.pressure = pressure;
     this.bank.edited();
   }
 
@@ -318,6 +325,7 @@ export class PartEngine {
     note.velocity = velocity;
     note.freeA = 0;
     note.freeB = 0;
+    note.onsets = (note.onsets + 1) % COUNTED;
     note.frame = frame;
     note.onTick = this.clock.tickAt(frame);
     note.offTick = Infinity;

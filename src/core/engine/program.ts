@@ -177,6 +177,8 @@ export const EVENT = {
   slideMs: 8,
   /** 1 where it goes on with the voice that sounds. */
   tied: 9,
+  /** Onsets of the part before it in the pass, in rounds of `COUNTED`. */
+  onsets: 10,
 } as const;
 export const EVENT_ROW = Object.keys(EVENT).length;
 

@@ -6,6 +6,7 @@ import { Clock } from "./clock";
 import { compileProject } from "./compile";
 import { NoteLog, renderNow } from "./render";
 import { framesOfBars, watchLoop } from "./watch";
+import { adjusted } from "../patch/kinds/kind";
 
 const RATE = 48_000;
 
@@ -31,12 +32,10 @@ describe("the clock", () => {
 
 describe("odd meters", () => {
   test("in 7/8 a bar lasts seven eighths, and a shape restarts with it", () => {
-    const made0 = newShape("s", "S");
-    const shape = {
-      ...made0,
-      values: { ...made0.values, smoothing: 0 },
-      times: { rate: { unit: "note" as const, num: 1, den: 2 } },
-    };
+    const shape = adjusted(newShape("s", "S"), {
+      values: { smoothing: 0 },
+      times: { rate: { unit: "note", num: 1, den: 2 } },
+    });
     const made = makeProject({
       song: { tempoBpm: 120, meter: { beats: 7, unit: 8 }, loopBars: 2 },
       notes: [note(0, 6720, 60)],

@@ -8,6 +8,7 @@ import { compileProject } from "./compile";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
 import { NoteLog, renderNow } from "./render";
+import { adjusted } from "../patch/kinds/kind";
 
 const RATE = 48_000;
 const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
@@ -275,7 +276,7 @@ describe("edits while notes sound", () => {
   });
 
   test("a shape that moves nothing goes: what another smooths stays where it was", () => {
-    const shape = (id: string) => ({ ...newShape(id, id), values: { phase: 0, smoothing: 150, every: 1 } });
+    const shape = (id: string) => adjusted(newShape(id, id), { values: { smoothing: 150 } });
     const both = makeProject({
       ...held,
       modules: [shape("idle"), shape("busy")],
@@ -308,11 +309,10 @@ describe("edits while notes sound", () => {
 
   test("a modulator keeps its memory when others come: no value jumps", () => {
     const engine = newEngine();
-    const shape = {
-      ...newShape("s", "S"),
-      choices: { restart: "note" as const },
-      times: { rate: { unit: "hz" as const, hz: 2 } },
-    };
+    const shape = adjusted(newShape("s", "S"), {
+      choices: { restart: "note" },
+      times: { rate: { unit: "hz", hz: 2 } },
+    });
     const first = makeProject({ ...held, modules: [shape], routes: [{ source: "s", target: "s.rate", amount: 1 }, { source: "s", target: "filter.cutoff", amount: -3 }] }); // prettier-ignore
     const more: Project = {
       ...first,

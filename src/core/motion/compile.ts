@@ -14,8 +14,9 @@ import { SHAPE } from "../patch/kinds/shape";
 import { STEPS } from "../patch/kinds/steps";
 import type { Patch, Route } from "../patch/project";
 import { movesInOctaves, type Parameter } from "../patch/row";
-import { NOTE_SOURCES, targetAt } from "../patch/targets";
+import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
+import type { NoteStarts } from "../pattern/starts";
 import type { TimeBase } from "../time/span";
 import {
   DECLICKED,
@@ -30,6 +31,10 @@ import {
 } from "./modulators";
 import { isSharedShape, type CompiledShape } from "./shape";
 import type { Input, MotionProgram, Ref, SumOp, Op, Use } from "./program";
+
+/** The source of notes that tells their key, and the octaves from middle C to where it stands at 1. */
+const KEY = "key" satisfies NoteSource;
+const KEY_OCTAVES = 5;
 
 /** What feeds an address: the routes to it that are on. */
 type Feeds = ReadonlyMap<Address, readonly Route[]>;
@@ -61,6 +66,7 @@ export class MotionCompiler {
     /** The envelope that shapes the level: its shortest stages are kept from clicking. */
     private readonly levelEnvelope: string,
     private readonly slides: boolean,
+    private readonly starts: NoteStarts,
   ) {
     this.modules = new Map([...songModules, ...patch.modules].map((m) => [m.id, m]));
     const feeds = new Map<Address, Route[]>();
@@ -130,19 +136,20 @@ export class MotionCompiler {
     return shared ? ~this.sharedSlots++ : this.voiceSlots++;
   }
 
-  /** The slot of a source, after the operations that it depends on. */
-  private source(id: string): Ref {
-    const key = `source:${id}`;
+  /** The slot of a source, so many degrees ahead, after the operations that it depends on. */
+  private source(id: string, tap = 0): Ref {
+    const m = this.modules.get(id);
+    const ahead = canTap(m) ? tap : 0;
+    const key = ahead === 0 ? `source:${id}` : `source:${id}@${ahead}`;
     const known = this.written.get(key);
     if (known !== undefined) return known;
     const out = this.slot(!this.sourcePerNote(id));
     this.written.set(key, out);
-    const m = this.modules.get(id);
-    this.modulator(id, m, out);
+    this.modulator(id, m, out, ahead);
     return out;
   }
 
-  private modulator(id: string, m: Module | undefined, out: Ref): void {
+  private modulator(id: string, m: Module | undefined, out: Ref, ahead: number): void {
     const seed = hash32(this.seed, hashText(id));
     switch (m?.kind) {
       case "envelope":
@@ -150,19 +157,33 @@ export class MotionCompiler {
         else this.envelope(m, out);
         break;
       case "shape":
-        this.shape(m, out, shapeProgram(m, this.base), isSharedShape(m.choices.restart), {
-          rate: SHAPE.times.rate,
-          phase: SHAPE.rows.phase,
-          smoothing: SHAPE.rows.smoothing,
-        });
+        this.shape(
+          m,
+          out,
+          shapeProgram(m, this.base, seed, this.starts),
+          isSharedShape(m.choices.restart),
+          {
+            rate: SHAPE.times.rate,
+            phase: SHAPE.rows.phase,
+            smoothing: SHAPE.rows.smoothing,
+          },
+          ahead,
+        );
         break;
       case "steps":
-        this.shape(m, out, sequenceProgram(m, this.base, seed), isSharedShape(m.choices.restart), {
-          rate: STEPS.times.rate,
-          phase: STEPS.rows.phase,
-          smoothing: STEPS.rows.smoothing,
-          blend: STEPS.rows.blend,
-        });
+        this.shape(
+          m,
+          out,
+          sequenceProgram(m, this.base, seed, this.starts),
+          isSharedShape(m.choices.restart),
+          {
+            rate: STEPS.times.rate,
+            phase: STEPS.rows.phase,
+            smoothing: STEPS.rows.smoothing,
+            blend: STEPS.rows.blend,
+          },
+          ahead,
+        );
         break;
       case "random":
         this.shape(
@@ -230,17 +251,38 @@ export class MotionCompiler {
     shape: CompiledShape,
     shared: boolean,
     rows: Partial<Record<"rate" | "phase" | "smoothing" | "blend", object>>,
+    ahead = 0,
   ): void {
     const ref = (row: object | undefined): Ref | null => (row ? this.movedOnly(m, row, shared) : null);
+    const id = ahead === 0 ? m.id : `${m.id}@${ahead}`;
     const moved = {
-      rate: ref(rows.rate),
-      phase: ref(rows.phase),
+      rate: this.followed(m, ref(rows.rate), shared),
+      phase: this.ahead(id, ref(rows.phase), ahead, shared),
       smoothing: ref(rows.smoothing),
       blend: ref(rows.blend),
     };
     const still = Object.values(moved).every((r) => r === null);
     const blend = m.kind === "steps" ? m.values.blend / 100 : 0;
-    this.ops.push({ type: "shape", id: m.id, out, shape, moved: still ? null : moved, blend, cycles: null });
+    const turned = ahead === 0 ? shape : { ...shape, phase: shape.phase + ahead / 360 };
+    this.ops.push({ type: "shape", id, out, shape: turned, moved: still ? null : moved, blend, cycles: null });
+  }
+
+  /** A rate, in octaves from what is set, that goes with the key as far as a shape says; what all notes share does not. */
+  private followed(m: Modulator, rate: Ref | null, shared: boolean): Ref | null {
+    if (m.kind !== "shape" || shared || m.values.keyFollow === 0) return rate;
+    const out = this.slot(false);
+    const octaves = (m.values.keyFollow / 100) * KEY_OCTAVES;
+    const slots = [this.source(KEY), ...(rate === null ? [] : [rate])];
+    this.ops.push({ type: "sum", id: `${m.id}-follow`, out, base: 0, slots, gains: [octaves, 1].slice(0, slots.length), min: -Infinity, max: Infinity }); // prettier-ignore
+    return out;
+  }
+
+  /** A moved phase, so many degrees ahead. */
+  private ahead(id: string, phase: Ref | null, degrees: number, shared: boolean): Ref | null {
+    if (phase === null || degrees === 0) return phase;
+    const out = this.slot(shared);
+    this.ops.push({ type: "sum", id: `${id}-phase`, out, base: degrees, slots: [phase], gains: [1], min: -Infinity, max: Infinity }); // prettier-ignore
+    return out;
   }
 
   /** The slot of a modulator's own value; null when nothing moves it. */
@@ -320,7 +362,7 @@ export class MotionCompiler {
     const amountAt = addressOf(r.id, AMOUNT);
     const movedAmount = this.feeds.has(amountAt);
     if (!movedAmount && r.curve === null && r.scaledBy === null && !r.atStart) {
-      const slot = this.source(r.source);
+      const slot = this.source(r.source, r.tap);
       // A bipolar source turns its sign when it is reversed; around rest it already goes both ways.
       if (bipolar) return { base: 0, gain: r.reversed ? -r.amount : r.amount, slot };
       if (r.around) return { base: r.reversed ? r.amount : -r.amount, gain: (r.reversed ? -2 : 2) * r.amount, slot };
@@ -331,7 +373,7 @@ export class MotionCompiler {
     if (known !== undefined) return { base: 0, gain: 1, slot: known };
     const out = this.slot(!this.perNote.get(r.id));
     this.written.set(key, out);
-    const source = this.source(r.source);
+    const source = this.source(r.source, r.tap);
     const scaledBy = r.scaledBy === null ? null : this.source(r.scaledBy);
     const amount: Input = movedAmount ? this.target(amountAt, !this.perNote.get(r.id)) : { constant: r.amount };
     this.ops.push({

@@ -1,11 +1,11 @@
+import { columnsOf } from "../../../tests/support/heardMotion";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { compileProject } from "../engine/compile";
 import { renderNow } from "../engine/render";
-import { watchLoop } from "../engine/watch";
 import type { Address } from "../patch/address";
-import { newModule } from "../patch/kinds/kind";
+import { adjusted, newModule } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM, type Random } from "../patch/kinds/random";
 import { STEPS, type SequenceStep, type Steps } from "../patch/kinds/steps";
@@ -32,7 +32,7 @@ const step = (value: number, more: Partial<SequenceStep> = {}): SequenceStep => 
 });
 
 const steps = (list: readonly SequenceStep[], choices: Partial<Steps["choices"]> = {}, rate: Span = { unit: "note", num: 1, den: 4 }, values: Partial<Steps["values"]> = {}): Steps => {
-  const made = newModule(STEPS, "seq", "Sequence", { steps: list, triggers: [] });
+  const made = newModule(STEPS, "seq", "Sequence", { steps: list, triggers: [], notesOf: null });
   return { ...made, values: { ...made.values, smoothing: 0, ...values }, choices: { ...made.choices, ...choices }, times: { rate } };
 }; // prettier-ignore
 
@@ -41,18 +41,7 @@ const random = (choices: Partial<Random["choices"]>, take = 0, rate: Span = { un
   return { ...made, values: { take, smoothing: 0 }, choices: { ...made.choices, ...choices }, times: { rate } };
 }; // prettier-ignore
 
-/** The lowest and highest value of an address in each of 1024 columns of the loop, by the newest note. */
-function columns(made: Made, address: Address): { low: (at: number) => number; high: (at: number) => number } {
-  const program = compileProject(makeProject(made));
-  const watch = watchLoop(program, RATE, [{ addresses: [address], sources: [] }], 1024);
-  const of = (at: number, which: 0 | 1): number => {
-    const column = Math.min(1023, Math.floor(at * 1024));
-    const n = watch.notes.findLast((m) => m.columns[0]!.first <= column && column < m.columns[0]!.first + m.columns[0]!.count)!; // prettier-ignore
-    const c = n.columns[0]!;
-    return watch.values[c.at + which * c.count + column - c.first]!;
-  };
-  return { low: (at) => of(at, 0), high: (at) => of(at, 1) };
-}
+const columns = (made: Made, address: Address) => columnsOf(makeProject(made), address);
 
 /** One bar with one note; the resonance goes by the source from 0 to 100 %. */
 const moving = (modules: Made["modules"], source: string, more: Made = {}): Made => ({
@@ -190,7 +179,7 @@ test("smoothing settles by the one-pole law, to 95 % within its time, for all no
 
 test("a shape of each note's own whose rate and phase move together stands where both say", () => {
   const made = newShape("s", "S");
-  const shape = { ...made, values: { ...made.values, smoothing: 0 }, choices: { restart: "note" as const }, times: { rate: { unit: "note", num: 1, den: 1 } as const }, data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }], triggers: [] } }; // prettier-ignore
+  const shape = adjusted(made, { values: { smoothing: 0 }, choices: { restart: "note" }, times: { rate: { unit: "note", num: 1, den: 1 } }, data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }); // prettier-ignore
   const quarter = { ...newMacro("macro", "Macro"), values: { value: 100, low: 0, high: 100, curve: 0 } };
   const routes = [
     { source: "s", target: "filter.resonance" as const, amount: 100 },
@@ -206,7 +195,7 @@ test("a shape of each note's own whose rate and phase move together stands where
 test("a shape or a sequence restarts every so many bars", () => {
   const ramp = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }]; // prettier-ignore
   const made = newShape("s", "S");
-  const shape = { ...made, values: { ...made.values, smoothing: 0, every: 2 }, times: { rate: { unit: "bars", bars: 4 } as const }, data: { points: ramp, triggers: [] } }; // prettier-ignore
+  const shape = adjusted(made, { values: { smoothing: 0, every: 2 }, times: { rate: { unit: "bars", bars: 4 } }, data: { points: ramp } }); // prettier-ignore
   const four = { song: { loopBars: 4 }, notes: [note(0, 4 * 3840, 60, 127)] };
   const at = columns(moving([shape], "s", four), "filter.resonance").high;
   // A rise over four bars is cut after two, at its half.
@@ -349,7 +338,7 @@ describe("what repeats", () => {
 describe("one kind turned into another", () => {
   const song = makeProject({}).song;
   test("a shape as steps and back: each step has the value of its middle, in the same time", () => {
-    const shape = { ...newShape("s", "S"), times: { rate: { unit: "note", num: 1, den: 2 } as const } };
+    const shape = adjusted(newShape("s", "S"), { times: { rate: { unit: "note", num: 1, den: 2 } } });
     const made = asSteps(shape, "t", "T");
     const curve = compileCurve(shape.data.points);
     made.data.steps.forEach((st, i) => expect(st.value).toBeCloseTo(curveAt(curve, (i + 0.5) / 16), 9));

@@ -1,6 +1,9 @@
 /** Voices that a part can hold at once, those that are being faded included: a multiple of four. */
 export const LANES = 64;
 
+/** Onsets of a part after which their count begins again. */
+export const COUNTED = 16;
+
 /** Keys of equal temperament, as they are. */
 const EQUAL = Float64Array.from({ length: 128 }, (_, key) => key);
 
@@ -10,9 +13,12 @@ export class VoiceLanes {
   tuning: Float64Array = EQUAL;
   /** The pitch of each voice's key, tuned: what a glide ends at. */
   readonly tuned = new Float64Array(LANES);
-  /** What the hands do to all voices: pitch bend in semitones, mod wheel 0 to 1. */
+  /** What the hands do to all voices: how far they bend the pitch, in semitones. */
   bend = 0;
+  /** Where their bend stands, -1 to 1, and their wheel and pressure, 0 to 1. */
+  stick = 0;
   wheel = 0;
+  pressure = 0;
   readonly active = new Uint8Array(LANES);
   /** Set until the voice's first evaluation. */
   readonly fresh = new Uint8Array(LANES);
@@ -21,6 +27,8 @@ export class VoiceLanes {
   /** What the arpeggio's free lanes say for the note, in percent. */
   readonly freeA = new Float64Array(LANES);
   readonly freeB = new Float64Array(LANES);
+  /** Onsets of the part before the note's, in rounds of `COUNTED`. */
+  readonly onsets = new Float64Array(LANES);
   /** A glide into the key: the pitch where it begins, its first frame, and how many it takes; none where that is 0. */
   readonly slideFrom = new Float64Array(LANES);
   readonly slideFrame = new Float64Array(LANES);

@@ -1,4 +1,4 @@
-import { compileCurve, type CurvePoint } from "../curve/curve";
+import { compileCurve, curveAt, type CurvePoint } from "../curve/curve";
 import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
 import type { Automation } from "../patch/kinds/automation";
 import type { Envelope } from "../patch/kinds/envelope";
@@ -7,12 +7,13 @@ import type { Random } from "../patch/kinds/random";
 import type { Shape } from "../patch/kinds/shape";
 import type { Steps } from "../patch/kinds/steps";
 import { hash32 } from "../pattern/chance";
+import type { NoteStarts } from "../pattern/starts";
 import { gatePoints } from "../pattern/gate";
 import { barTicks } from "../time/meter";
-import { isSynced, spanMs, spanTicks, ticksPerSecond, type TimeBase } from "../time/span";
+import { isSynced, spanMs, spanTicks, ticksPerSecond, type Span, type TimeBase } from "../time/span";
 import { compileDraws } from "./drawn";
 import { compileSequence } from "./sequence";
-import type { CompiledShape } from "./shape";
+import { isSharedShape, type CompiledShape } from "./shape";
 
 /** What each kind of modulator is to the evaluators: an envelope, or a shape of some kind. */
 
@@ -22,7 +23,24 @@ const curveOf = (points: readonly CurvePoint[]) => ({
   sequence: null,
   draws: null,
   every: 1,
+  scatter: 0,
+  seed: 0,
+  fadeIn: 0,
+  from: 0,
 });
+
+const NO_STARTS: NoteStarts = () => [];
+
+/** How the evaluators see a restart: those with notes are as good as a list of triggers. */
+function restarts(
+  { choices, data }: Pick<Shape | Steps, "choices" | "data">,
+  starts: NoteStarts,
+): Pick<CompiledShape, "restart" | "triggers"> {
+  const { restart } = choices;
+  if (restart === "chord" || restart === "rest")
+    return { restart: "triggers", triggers: starts(restart, data.notesOf) };
+  return { restart, triggers: restart === "triggers" ? data.triggers : [] };
+}
 
 /** An envelope in seconds; stages shorter than the floors are stretched to them. */
 export function envelopeProgram(
@@ -49,18 +67,25 @@ export const NO_FLOOR = { attackSec: 0, releaseSec: 0 };
 /** Shorter stages of the envelope that shapes the level would click. */
 export const DECLICKED = { attackSec: 0.0005, releaseSec: 0.004 };
 
-export function shapeProgram(s: Shape, base: TimeBase): CompiledShape {
+/** A drawn curve that runs in time; `seed` is that of its drawn starts. */
+export function shapeProgram(s: Shape, base: TimeBase, seed: number, starts: NoteStarts = NO_STARTS): CompiledShape {
+  const { restart, goes } = s.choices;
   const synced = isSynced(s.times.rate);
+  const inTime = (span: Span): number => (synced ? spanTicks(span, base) : spanMs(span, base) / 1000);
+  const made = curveOf(s.data.points);
   return {
-    ...curveOf(s.data.points),
-    restart: s.choices.restart,
+    ...made,
+    ...restarts(s, starts),
     every: s.values.every,
     synced,
-    period: synced ? spanTicks(s.times.rate, base) : spanMs(s.times.rate, base) / 1000,
+    period: inTime(s.times.rate),
     phase: s.values.phase / 360,
     smoothingSec: s.values.smoothing / 1000,
-    once: s.choices.restart === "triggers" || s.choices.restart === "once",
-    triggers: s.choices.restart === "triggers" ? s.data.triggers : [],
+    once: restart === "triggers" || restart === "once" || (goes === "once" && isSharedShape(restart)),
+    scatter: isSharedShape(restart) ? 0 : s.values.scatter / 100,
+    seed,
+    fadeIn: restart === "song" ? 0 : inTime(s.times.fadeIn),
+    from: curveAt(made.curve, (s.values.phase / 360) % 1),
   };
 }
 
@@ -130,7 +155,7 @@ export const barsOf = (m: Steps, base: TimeBase): number =>
   m.values.every > 0 ? m.values.every : Math.max(1, Math.ceil(roundTicks(m, base) / barTicks(base.meter) - 1e-6));
 
 /** A step sequence as a shape; `seed` is that of its chances. */
-export function sequenceProgram(m: Steps, base: TimeBase, seed: number): CompiledShape {
+export function sequenceProgram(m: Steps, base: TimeBase, seed: number, starts: NoteStarts = NO_STARTS): CompiledShape {
   const { rate } = m.times;
   const synced = isSynced(rate);
   const whole = synced ? spanTicks(rate, base) : spanMs(rate, base) / 1000;
@@ -138,14 +163,13 @@ export function sequenceProgram(m: Steps, base: TimeBase, seed: number): Compile
   return {
     ...curveOf(FLAT),
     sequence: compileSequence(m.data.steps, seed),
-    restart,
+    ...restarts(m, starts),
     every: barsOf(m, base),
     synced,
     period: rateOf === "step" ? whole * m.data.steps.length : whole,
     phase: m.values.phase / 360,
     smoothingSec: m.values.smoothing / 1000,
     once: restart === "triggers" || restart === "once",
-    triggers: restart === "triggers" ? m.data.triggers : [],
   };
 }
 

@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { RATE, at, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, withStages, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
 import { withoutRecordings } from "../dsp/tables";
@@ -8,56 +9,10 @@ import { Heap } from "../engine/heap";
 import { renderNow } from "../engine/render";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
 import type { Address } from "../patch/address";
-import { newEnvelope, newGate, newShape } from "../patch/defaults";
+import { newEnvelope, newGate } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
 import { newLane } from "../patch/lanes";
-
-const RATE = 48_000;
-const RAMP = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] as const; // prettier-ignore
-
-/** A straight rise from 0 to 1 in each cycle. */
-const rise = (
-  id: string,
-  hz: number,
-  restart: "song" | "bar" | "note" | "once" | "triggers" = "note",
-  triggers: number[] = [],
-): Module => {
-  const made = newShape(id, id);
-  return {
-    ...made,
-    values: { phase: 0, smoothing: 0, every: 1 },
-    choices: { restart },
-    times: { rate: { unit: "hz", hz } },
-    data: { points: RAMP, triggers },
-  };
-};
-
-/** What the notes of one pass do to a value or a modulator: frames and values. */
-function heard(made: Made, watched: Watched): HeardNote[] {
-  const program = compileProject(makeProject(made));
-  const notes: HeardNote[] = [];
-  const log = new HeardLog(program, [watched], (n) => notes.push(n));
-  const engine = new Engine(RATE, null, { listener: log });
-  engine.load(program);
-  engine.play(0);
-  engine.finishAfter(program.song.loopTicks);
-  engine.process(new Float32Array(96_000), new Float32Array(96_000), 96_000);
-  log.finish();
-  return notes.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
-}
-
-const ofAddress = (made: Made, address: Address): HeardNote[] => heard(made, { addresses: [address], sources: [] });
-const ofSource = (made: Made, id: string): HeardNote[] => heard(made, { addresses: [], sources: [id] });
-
-/** The value at a time after the note's start, from the row nearest to it. */
-const at = (n: HeardNote, sec: number): number => {
-  const frame = n.onFrame + sec * RATE;
-  let best = 0;
-  n.frames.forEach((f, i) => {
-    if (Math.abs(f - frame) < Math.abs(n.frames[best]! - frame)) best = i;
-  });
-  return n.rows[best]!;
-};
+import { adjusted } from "../patch/kinds/kind";
 
 const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
 
@@ -193,7 +148,7 @@ describe("where a shape starts", () => {
   test.each(["note", "once", "song", "bar"] as const)(
     "restarting with the %s: a quarter in, at 90 degrees",
     (restart) => {
-      const shape = { ...rise("r", 0.5, restart), values: { phase: 90, smoothing: 0, every: 1 } } as Module;
+      const shape = adjusted(rise("r", 0.5, restart), { values: { phase: 90 } });
       const [n] = ofAddress(
         { ...one, modules: [shape], routes: [{ source: "r", target: "osc.pitch", amount: 12 }] },
         "osc.pitch",
@@ -237,7 +192,7 @@ describe("modulators whose own values move", () => {
   test("phase and smoothing move", () => {
     const [n] = ofSource({ ...one, modules: [rise("r", 0.5)], routes: [{ source: "velocity", target: "r.phase", amount: 90 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
     expect(at(n!, 0.5)).toBeCloseTo(0.5, 3);
-    const step = { ...rise("r", 1), data: { triggers: [], points: [{ x: 0, y: 0, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } } as Module; // prettier-ignore
+    const step = adjusted(rise("r", 1), { data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }); // prettier-ignore
     const [s] = ofSource({ ...one, modules: [step], routes: [{ source: "velocity", target: "r.smoothing", amount: 100 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
     // 95 % within the smoothing of 100 ms: 1 - e^-3; 63 % after a third of it.
     expect(at(s!, 0.6)).toBeCloseTo(1 - Math.exp(-3), 2);
@@ -322,7 +277,7 @@ describe("playing from the middle gives what playing on gives", () => {
     song: { tempoBpm: 120, loopBars: 4 },
     notes: [0, 1, 2, 3].map((bar) => note(bar * 3840, 3000, 48 + bar)),
     values: { "filter.cutoff": 400 },
-    modules: [{ ...rise("slow", 0.21, "song"), values: { phase: 30, smoothing: 120, every: 1 } } as Module, rise("fast", 1.3, "song"), rise("bar", 2.1, "bar")],
+    modules: [adjusted(rise("slow", 0.21, "song"), { values: { phase: 30, smoothing: 120 } }), rise("fast", 1.3, "song"), rise("bar", 2.1, "bar")],
     routes: [{ source: "slow", target: "fast.rate", amount: 2 }, { source: "fast", target: "bar.rate", amount: 1.5 }, { source: "fast", target: "filter.cutoff", amount: 3 }, { source: "bar", target: "osc.pitch", amount: 5 }, { source: "slow", target: "amp.pan", amount: 90 }],
   }; // prettier-ignore
   test.each([1, 2, 3])("from bar %d, to the last sample but rounding", (bar) => {
@@ -385,7 +340,7 @@ describe("modules and cables", () => {
   test("a modulator that is off moves nothing", () => {
     const made = {
       ...one,
-      modules: [{ ...rise("r", 1), on: false } as Module],
+      modules: [{ ...rise("r", 1), on: false }],
       routes: [{ source: "r", target: "osc.pitch" as const, amount: 12 }],
     };
     expect(at(ofAddress(made, "osc.pitch")[0]!, 0.5)).toBe(60);

@@ -21,8 +21,15 @@ export interface CompiledShape {
   readonly smoothingSec: number;
   /** Whether it runs through once after each restart and then stands at its end. */
   readonly once: boolean;
-  /** Ticks of the pass at which it runs through once, in order; empty for other restarts. */
+  /** Ticks of the pass at which it starts again, in order; empty where those are not listed. */
   readonly triggers: readonly number[];
+  /** How much of a cycle the start of each note is drawn from, and what it is drawn with. */
+  readonly scatter: number;
+  readonly seed: number;
+  /** Time after a restart in which it comes to its full width, in ticks or seconds as its period; 0 for at once. */
+  readonly fadeIn: number;
+  /** The value that it starts at. */
+  readonly from: number;
 }
 
 /** What a part's shared motion needs to know of the song. */
@@ -33,8 +40,7 @@ export interface SongFrame {
 }
 
 /** Whether all notes share a shape's value: it then depends on the song's position alone. */
-export const isSharedShape = (restart: Restart): boolean =>
-  restart === "song" || restart === "bar" || restart === "triggers";
+export const isSharedShape = (restart: Restart): boolean => restart !== "note" && restart !== "once";
 
 const wrap = (phase: number): number => phase - Math.floor(phase);
 
@@ -82,6 +88,10 @@ export function shapeValue(shape: CompiledShape, cycles: number, blend: number, 
   if (shape.draws) return drawnAt(shape.draws, cycles === Infinity ? 0 : cycles, epoch);
   return curveAt(shape.curve, phaseOfCycles(shape, cycles));
 }
+
+/** A value that fades in from where the shape starts, `since` its restart. */
+export const fadedIn = (shape: CompiledShape, value: number, since: number): number =>
+  since >= shape.fadeIn ? value : shape.from + (value - shape.from) * Math.max(0, since / shape.fadeIn);
 
 /** Phase 0 to 1 of a shape that all notes share. */
 export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {

@@ -1,6 +1,6 @@
 import { exp, exp2 } from "../dsp/portableMath";
 import { inputsOf, isConstant, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
-import { restartTick, shapeValue, type SongFrame } from "./shape";
+import { fadedIn, restartTick, shapeValue, type SongFrame } from "./shape";
 import { SETTLE, macroValue, termValue } from "./terms";
 
 /** -120 dB: what is left of a smoothed jump after this many times its settling time. */
@@ -110,7 +110,9 @@ export class SharedMotion {
       cycles = (shape.synced ? since : since / song.ticksPerSec) / shape.period;
     } else cycles = this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
     const blend = moved?.blend == null ? op.blend : this.values[~moved.blend]! / 100;
-    const target = shapeValue(shape, turn + cycles, blend, restart === -Infinity ? 0 : Math.round(restart));
+    const plain = shapeValue(shape, turn + cycles, blend, restart === -Infinity ? 0 : Math.round(restart));
+    const since = loopTick - restart;
+    const target = shape.fadeIn === 0 ? plain : fadedIn(shape, plain, shape.synced ? since : since / song.ticksPerSec);
     const smoothingSec = moved?.smoothing == null ? shape.smoothingSec : this.values[~moved.smoothing]! / 1000;
     if (smoothingSec > 0 && state.settled) {
       const exponent = (-SETTLE * sec) / smoothingSec;

@@ -2,9 +2,10 @@ import { bend, bendScale, tensionExponent } from "../curve/bend";
 import { curveAt } from "../curve/curve";
 import { envelopeAt, loopSec, nextTurn } from "../curve/envelope";
 import { exp, exp2 } from "../dsp/portableMath";
-import { LANES, type VoiceLanes } from "./lanes";
+import { hash01 } from "../pattern/chance";
+import { COUNTED, LANES, type VoiceLanes } from "./lanes";
 import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
-import { shapeValue } from "./shape";
+import { fadedIn, shapeValue } from "./shape";
 import { SETTLE, macroValue, termValue } from "./terms";
 
 /** Numbers that an operation remembers of each voice. */
@@ -31,7 +32,7 @@ function fixedOps(program: MotionProgram): boolean[] {
   const slots = new Set<Ref>();
   return program.voice.map((op) => {
     const still =
-      (op.type === "note" && !program.slides) ||
+      (op.type === "note" && op.id !== "held" && !program.slides) ||
       (op.type === "macro" && (isConstant(op.value) || slots.has(op.value))) ||
       (op.type === "sum" && op.slots.every((s) => slots.has(s))) ||
       (op.type === "term" &&
@@ -275,12 +276,19 @@ export class VoiceMotion {
         m.c[v] = rate;
         phase = m.b[v] + shape.phase + turn;
       }
+      if (shape.scatter > 0)
+        phase += shape.scatter * hash01(shape.seed, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
       if (!plain) {
         const blend = moved?.blend == null ? op.blend : this.read(moved.blend, v, now.shared) / 100;
         value = shapeValue(shape, phase, blend, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
       } else if (phase !== lastPhase) {
         lastPhase = phase;
         value = curveAt(shape.curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
+      }
+      let target = value;
+      if (shape.fadeIn > 0) {
+        const since = shape.synced ? now.tick - lanes.onTick[v]! : (now.frame - lanes.onFrame[v]!) * per;
+        target = fadedIn(shape, value, since);
       }
       const smoothingSec =
         moved?.smoothing == null ? shape.smoothingSec : this.read(moved.smoothing, v, now.shared) / 1000;
@@ -294,7 +302,7 @@ export class VoiceMotion {
         }
         keep = lastKeep;
       }
-      m.a[v] = value + (m.a[v]! - value) * keep;
+      m.a[v] = target + (m.a[v]! - target) * keep;
       slots[out + v] = m.a[v]!;
     }
   }
@@ -355,8 +363,20 @@ export class VoiceMotion {
         case "key":
           slots[out + v] = Math.max(-1, Math.min(1, (lanes.pitchAt(v, frame) - 60) / 60));
           break;
+        case "held":
+          slots[out + v] = frame < lanes.offFrame[v]! ? 1 : 0;
+          break;
+        case "count":
+          slots[out + v] = lanes.onsets[v]! / (COUNTED - 1);
+          break;
         case "wheel":
           slots[out + v] = lanes.wheel;
+          break;
+        case "bend":
+          slots[out + v] = lanes.stick;
+          break;
+        case "pressure":
+          slots[out + v] = lanes.pressure;
           break;
         case "freeA":
           slots[out + v] = lanes.freeA[v]! / 100;

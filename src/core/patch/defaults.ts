@@ -5,7 +5,7 @@ import { AMP } from "./kinds/amp";
 import { ENVELOPE, type Envelope } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { GATE, type Gate } from "./kinds/gate";
-import { newModule } from "./kinds/kind";
+import { adjusted, newModule } from "./kinds/kind";
 import { OSCILLATOR, OSCILLATOR_DATA, type Oscillator } from "./kinds/oscillator";
 import { PLAYING } from "./kinds/playing";
 import { MACRO, type Macro } from "./kinds/macro";
@@ -30,7 +30,7 @@ const RISE_AND_FALL: readonly CurvePoint[] = [
 
 /** A new shape restarts with the bar, so that it cannot slide off it. */
 export const newShape = (id: string, name: string): Shape =>
-  newModule(SHAPE, id, name, { points: RISE_AND_FALL, triggers: [] });
+  newModule(SHAPE, id, name, { points: RISE_AND_FALL, triggers: [], notesOf: null });
 
 /** Goes round like a sine, from the middle up first: within 2 % of it, as bent segments go. */
 const ROUND: readonly CurvePoint[] = [
@@ -43,9 +43,20 @@ const ROUND: readonly CurvePoint[] = [
 
 /** A vibrato of 6 Hz, which starts with each note. */
 export const newVibrato = (id: string, name: string): Shape => {
-  const made = newModule(SHAPE, id, name, { points: ROUND, triggers: [] });
-  return { ...made, choices: { restart: "note" }, times: { rate: { unit: "hz", hz: 6 } } };
+  const made = newModule(SHAPE, id, name, { points: ROUND, triggers: [], notesOf: null });
+  return adjusted(made, { choices: { restart: "note" }, times: { rate: { unit: "hz", hz: 6 } } });
 };
+
+/**
+ * An oscillator that is not heard: eight octaves below the key that plays, 1.022 Hz at middle C (261.626 Hz / 2^8), and so
+ * with every bend and glide.
+ */
+export const newSilent = (id: string, name: string): Shape =>
+  adjusted(newModule(SHAPE, id, name, { points: ROUND, triggers: [], notesOf: null }), {
+    values: { keyFollow: 100, smoothing: 0 },
+    choices: { restart: "note" },
+    times: { rate: { unit: "hz", hz: 1.022 } },
+  });
 
 /** An envelope that falls at once: what plucks a filter. */
 export const newPluck = (id: string, name: string): Envelope => {
@@ -74,6 +85,7 @@ export const newSteps = (id: string, name: string): Steps =>
       hold: false,
     })),
     triggers: [],
+    notesOf: null,
   });
 
 /** Even draws; what may be drawn leaves most of them off. */
@@ -101,6 +113,7 @@ export const newRoute = (id: string, source: string, target: Address, amount: nu
   curve: null,
   scaledBy: null,
   atStart: false,
+  tap: 0,
   on: true,
 });
 

@@ -12,7 +12,7 @@ import {
   newSteps,
 } from "./defaults";
 import { AUTOMATION, type Automation } from "./kinds/automation";
-import { newModule } from "./kinds/kind";
+import { adjusted, newModule } from "./kinds/kind";
 import type { Macro } from "./kinds/macro";
 import type { Random } from "./kinds/random";
 import type { SequenceStep, StepForm, Steps } from "./kinds/steps";
@@ -59,14 +59,18 @@ function envelope(id: string, name: string, ms: [number, number, number], sustai
   };
 }
 
+/** Once round the loop with the song. */
+const drift = (): Shape =>
+  adjusted(newShape("drift", "Drift"), { choices: { restart: "song" }, times: { rate: { unit: "bars", bars: 4 } } });
+
 function swell(): Shape {
   const made = newShape("swell", "Swell");
   return {
     ...made,
     values: { ...made.values, smoothing: 4 },
-    times: { rate: { unit: "note", num: 1, den: 2 } },
+    times: { ...made.times, rate: { unit: "note", num: 1, den: 2 } },
     data: {
-      triggers: [],
+      ...made.data,
       points: [
         { x: 0, y: 0, tension: 55 },
         { x: 0.25, y: 0.72, tension: -40 },
@@ -257,7 +261,7 @@ function mist(): Part {
               return m;
           }
         }),
-        { ...newShape("drift", "Drift"), choices: { restart: "song" }, times: { rate: { unit: "bars", bars: 4 } } },
+        drift(),
         spray(),
       ],
       routes: [

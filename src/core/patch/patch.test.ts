@@ -88,7 +88,11 @@ describe("targets and sources", () => {
       "copy",
       "freeA",
       "freeB",
+      "held",
+      "count",
       "wheel",
+      "bend",
+      "pressure",
     ]);
   });
   test("a module that goes takes its routes along, and those that moved their amounts", () => {

@@ -77,6 +77,8 @@ export interface Route {
   readonly scaledBy: string | null;
   /** Takes the source's value at the start of the note and keeps it. */
   readonly atStart: boolean;
+  /** Degrees that the source is read ahead of where it stands in its cycle. */
+  readonly tap: number;
   readonly on: boolean;
 }
 

@@ -5,7 +5,7 @@ import type { KindShape, TimeRow } from "./kinds/kind";
 import { pointsSchema } from "./kinds/shape";
 import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
-import { AMPLITUDE_REACH, NOTE_SOURCES, targetAt } from "./targets";
+import { AMPLITUDE_REACH, NOTE_SOURCES, TAP, targetAt } from "./targets";
 import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Part, type Patch, type Project } from "./project"; // prettier-ignore
 import { automatable } from "./automation";
 import { hashesIn } from "./binaries";
@@ -87,6 +87,7 @@ const route = z.object({
   curve: z._default(z.nullable(pointsSchema), null),
   scaledBy: z._default(z.nullable(id), null),
   atStart: z._default(z.boolean(), false),
+  tap: z._default(numberOf(TAP), 0),
   on: z._default(z.boolean(), true),
 });
 

@@ -2,7 +2,7 @@ import { AMOUNT, addressOf, splitAddress, type Address } from "./address";
 import { kindOf, type Module } from "./kinds";
 import type { Role } from "./kinds/kind";
 import type { Patch, Route } from "./project";
-import type { Move, Parameter, Unit } from "./row";
+import { row, type Move, type Parameter, type Unit } from "./row";
 
 /** Something that a route can move. */
 export interface Target {
@@ -83,9 +83,19 @@ export const NOTE_SOURCES = [
   { id: "copy", name: "Copy", bipolar: true },
   { id: "freeA", name: "Free lane A", bipolar: false },
   { id: "freeB", name: "Free lane B", bipolar: false },
+  { id: "held", name: "Held", bipolar: false },
+  { id: "count", name: "Onset count", bipolar: false },
   { id: "wheel", name: "Mod wheel", bipolar: false },
+  { id: "bend", name: "Pitch bend", bipolar: true },
+  { id: "pressure", name: "Pressure", bipolar: false },
 ] as const;
 export type NoteSource = (typeof NOTE_SOURCES)[number]["id"];
+
+/** How far ahead a route reads the cycle of its source. */
+export const TAP = row({ label: "Ahead", unit: "°", min: 0, max: 359, default: 0, step: 15, fine: 1, hint: "How far ahead in its cycle the source is read: 90° is a quarter of the way round." }); // prettier-ignore
+
+/** Whether routes may read a source ahead of where it stands in its cycle: shapes and step sequences. */
+export const canTap = (m: Module | null | undefined): boolean => m?.kind === "shape" || m?.kind === "steps";
 
 export interface Source {
   readonly id: string;

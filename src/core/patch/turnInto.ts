@@ -24,7 +24,7 @@ export function asSteps(shape: Shape, id: string, name: string): Steps {
     values: { ...made.values, phase: shape.values.phase, smoothing: shape.values.smoothing },
     choices: { restart: shape.choices.restart, rateOf: "all" },
     times: { rate: shape.times.rate },
-    data: { steps, triggers: shape.data.triggers },
+    data: { steps, triggers: shape.data.triggers, notesOf: shape.data.notesOf },
   };
 }
 
@@ -58,8 +58,8 @@ export function asShape(m: Steps, id: string, name: string, base: TimeBase): Sha
   return {
     ...made,
     values: { ...made.values, phase: m.values.phase, smoothing: m.values.smoothing },
-    choices: { restart: m.choices.restart },
-    times: { rate: m.choices.rateOf === "all" ? m.times.rate : times(m.times.rate, count, base) },
-    data: { points, triggers: m.data.triggers },
+    choices: { ...made.choices, restart: m.choices.restart },
+    times: { ...made.times, rate: m.choices.rateOf === "all" ? m.times.rate : times(m.times.rate, count, base) },
+    data: { points, triggers: m.data.triggers, notesOf: m.data.notesOf },
   };
 }

@@ -74,16 +74,16 @@ test("bend moves what sounds by its range, the wheel what it is routed to; both 
   engine.noteOn(id, 60, 100);
   const rest = run(0.3);
   expect(key(rest)).toBeCloseTo(60, 2);
-  engine.hands(id, 1, 0);
+  engine.hands(id, 1, 0, 0);
   expect(key(run(0.4))).toBeCloseTo(67, 2);
-  engine.hands(id, -0.5, 0);
+  engine.hands(id, -0.5, 0, 0);
   expect(key(run(0.4))).toBeCloseTo(56.5, 2);
-  engine.hands(id, 0, 0.5);
+  engine.hands(id, 0, 0.5, 0);
   const louder = run(0.4);
   expect(key(louder)).toBeCloseTo(60, 2);
   expect(db(louder) - db(rest)).toBeCloseTo(6, 1);
   // It goes there without a step: no two samples are further apart than the louder sine has them.
-  engine.hands(id, 0, 0);
+  engine.hands(id, 0, 0, 0);
   const back = run(0.2);
   const step = (x: Float32Array): number => x.reduce((most, v, i) => (i === 0 ? 0 : Math.max(most, Math.abs(v - x[i - 1]!))), 0); // prettier-ignore
   expect(step(back)).toBeLessThan(1.02 * step(louder));

@@ -17,7 +17,7 @@ export function HandPanel() {
   const studio = useStudio();
   const { hands, view } = studio;
   const editable = useEditable();
-  const { recording, overdub, quantiseIn, octave, midi, bend, wheel } = useStore(hands.state);
+  const { recording, overdub, quantiseIn, octave, midi, bend, wheel, pressure } = useStore(hands.state);
   const click = useView((v) => v.click);
   const countBars = useView((v) => v.countBars);
   const flats = usesFlats(useProject((s) => s.project.song.key));
@@ -71,11 +71,14 @@ export function HandPanel() {
           </button>
         </div>
       </div>
-      <Stick label="Bend" value={bend} springs low={-1} onChange={(v) => hands.move(v, wheel)}>
+      <Stick label="Bend" value={bend} springs low={-1} onChange={(v) => hands.move({ bend: v })}>
         {bend === 0 ? "0" : `${bend > 0 ? "+" : "−"}${Math.round(Math.abs(bend) * 100)}`}
       </Stick>
-      <Stick label="Wheel" value={wheel} low={0} onChange={(v) => hands.move(bend, v)}>
+      <Stick label="Wheel" value={wheel} low={0} onChange={(v) => hands.move({ wheel: v })}>
         {Math.round(wheel * 100)}
+      </Stick>
+      <Stick label="Press" name="Pressure" value={pressure} springs low={0} onChange={(v) => hands.move({ pressure: v })}>
+        {Math.round(pressure * 100)}
       </Stick>
       <PianoKeys />
     </section>
@@ -131,6 +134,7 @@ function useTypedKeys(): void {
 /** A stick that is pushed up and down; one that springs goes back when it is let go. */
 function Stick({
   label,
+  name = label,
   value,
   low,
   springs = false,
@@ -138,6 +142,8 @@ function Stick({
   children,
 }: {
   label: string;
+  /** What it is called in full. */
+  name?: string;
   value: number;
   low: -1 | 0;
   springs?: boolean;
@@ -158,7 +164,7 @@ function Stick({
         role="slider"
         tabIndex={0}
         aria-orientation="vertical"
-        aria-label={label}
+        aria-label={name}
         aria-valuemin={low * 100}
         aria-valuemax={100}
         aria-valuenow={Math.round(value * 100)}

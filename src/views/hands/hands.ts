@@ -17,6 +17,7 @@ export interface HandsState {
   readonly held: ReadonlyMap<number, number>;
   readonly bend: number;
   readonly wheel: number;
+  readonly pressure: number;
   /** Octaves that the typed keys lie above where they begin, at C3. */
   readonly octave: number;
   readonly recording: boolean;
@@ -40,6 +41,7 @@ export class Hands {
     held: new Map(),
     bend: 0,
     wheel: 0,
+    pressure: 0,
     octave: 0,
     recording: false,
     overdub: true,
@@ -73,9 +75,11 @@ export class Hands {
       case "release":
         return this.release(event.key);
       case "bend":
-        return this.move(event.value, this.state.getState().wheel);
+        return this.move({ bend: event.value });
       case "wheel":
-        return this.move(this.state.getState().bend, event.value);
+        return this.move({ wheel: event.value });
+      case "pressure":
+        return this.move({ pressure: event.value });
       case "pedal":
         this.pedal = event.down;
         if (!event.down) for (const key of [...this.sustained]) this.release(key);
@@ -109,17 +113,18 @@ export class Hands {
   letGo(): void {
     this.pedal = false;
     for (const key of [...this.pressed.keys()]) this.release(key);
-    this.move(0, this.state.getState().wheel);
+    this.move({ bend: 0, pressure: 0 });
   }
 
   private show(): void {
     this.state.setState({ held: new Map([...this.pressed].map(([key, p]) => [key, p.velocity])) });
   }
 
-  /** Pitch bend, -1 to 1, and mod wheel, 0 to 1. */
-  move(bend: number, wheel: number): void {
-    this.state.setState({ bend, wheel });
-    this.studio.session.hands(this.studio.view.getState().partId, bend, wheel);
+  /** Pitch bend, -1 to 1, mod wheel and pressure, 0 to 1; what is not named stays. */
+  move(to: Partial<Pick<HandsState, "bend" | "wheel" | "pressure">>): void {
+    this.state.setState(to);
+    const { bend, wheel, pressure } = this.state.getState();
+    this.studio.session.hands(this.studio.view.getState().partId, bend, wheel, pressure);
   }
 
   /** Where the song is heard now; while it is counted in, where it will begin. NaN while nothing plays. */

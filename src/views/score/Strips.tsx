@@ -178,6 +178,7 @@ const ADD_TITLES: Record<Addable, string> = {
   random: "Values drawn by chance, alike in every render",
   gate: "Steps that open and close",
   macro: "One value for the hand that moves many",
+  silent: "Turns eight octaves below the key that plays, and moves what you route it to",
   vibrato: "A shape that moves the pitch of every oscillator",
   pluck: "An envelope that moves the filter's cutoff",
 };

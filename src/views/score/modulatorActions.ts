@@ -6,6 +6,7 @@ import {
   newRandom,
   newRoute,
   newShape,
+  newSilent,
   newSteps,
   newVibrato,
 } from "@/core/patch/defaults";
@@ -32,6 +33,7 @@ const ADDED = {
   random: { make: newRandom, name: "Random", routes: () => [] },
   gate: { make: newGate, name: "Gate", routes: gateRoute },
   macro: { make: newMacro, name: "Macro", routes: () => [] },
+  silent: { make: newSilent, name: "Silent oscillator", routes: () => [] },
   vibrato: { make: newVibrato, name: "Vibrato", routes: vibratoRoutes },
   pluck: { make: newPluck, name: "Pluck", routes: pluckRoutes },
 } satisfies Record<string, { make: (id: string, name: string) => Modulator; name: string; routes: (part: Part, id: string) => Route[] }>; // prettier-ignore

@@ -47,6 +47,8 @@ export const ORDER_TEXT: Record<Arpeggio["order"], string> = {
 export const RESTART_TEXT: Record<Restart, string> = {
   song: "with the song",
   bar: "each bar",
+  chord: "each chord",
+  rest: "after a rest",
   note: "each note",
   once: "once a note",
   triggers: "at triggers",

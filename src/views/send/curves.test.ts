@@ -11,9 +11,10 @@ import { typedKey, typedLetter } from "@/views/hands/typedKeys";
 import { BECOMES_TEXT, rhythmEdit, type Becomes, type Rhythm } from "@/views/score/import/rhythmEdits";
 import { makeProject, note } from "../../../tests/support/projects";
 import { curveOf, curveSources, type WantedCurve } from "./curves";
+import { adjusted } from "@/core/patch/kinds/kind";
 
 /** One note of a bar whose pitch rises by two semitones in it, with a shape from 0 to 1. */
-const rise: Module = { ...newShape("rise", "Rise"), choices: { restart: "bar" }, values: { phase: 0, smoothing: 0, every: 1 }, times: { rate: { unit: "bars", bars: 1 } }, data: { triggers: [], points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }; // prettier-ignore
+const rise: Module = adjusted(newShape("rise", "Rise"), { values: { smoothing: 0 }, times: { rate: { unit: "bars", bars: 1 } }, data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }); // prettier-ignore
 const project = makeProject({ notes: [note(0, 3840, 60)], modules: [rise], routes: [{ source: "rise", target: "osc.pitch", amount: 2 }], values: { "playing.bendRange": 4 } }); // prettier-ignore
 const part = project.parts[0]!;
 const program = compileProject(project);

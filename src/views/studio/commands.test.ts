@@ -18,7 +18,7 @@ test("a name with a value sets it, in the value's own unit; one that cannot be r
   first("tempo 140")!.set!();
   expect(store.getState().project.song.tempoBpm).toBe(140);
   first("swell rate 1/8 dotted")!.set!();
-  expect(store.getState().project.parts[0]!.patch.modules.find((m) => m.id === "swell")!.times).toEqual({
+  expect(store.getState().project.parts[0]!.patch.modules.find((m) => m.id === "swell")!.times).toMatchObject({
     rate: { unit: "note", num: 3, den: 16 },
   });
   expect(first("cutoff soon")).toBeUndefined();

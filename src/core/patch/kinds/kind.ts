@@ -84,3 +84,14 @@ export function newModule<K extends KindShape>(kind: K, id: string, name: string
     data,
   };
 }
+
+type Settings = "values" | "choices" | "times" | "data";
+
+/** A module with some of its values, choices, times and data as given, the others as they are. */
+export function adjusted<M extends Pick<ModuleOf<KindShape>, Settings>>(
+  module: M,
+  some: { readonly [P in Settings]?: Partial<M[P]> },
+): M {
+  const fields = Object.keys(some) as Settings[];
+  return { ...module, ...Object.fromEntries(fields.map((f) => [f, { ...module[f], ...some[f] }])) };
+}

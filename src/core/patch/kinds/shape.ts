@@ -25,10 +25,16 @@ export const triggersSchema = z
   .listOf(z.whole(0, MAX_TICK), 0, MAX_TRIGGERS)
   .check(z.refine((t) => t.every((v, i) => i === 0 || v > t[i - 1]!), "triggers must be in order of time"));
 
-/** When modulators that run in time start again. */
-export const RESTARTS = ["song", "bar", "note", "once", "triggers"] as const;
+/**
+ * When modulators that run in time start again: with the song, with bars, with each chord or note as it is written, with the
+ * first note after a rest, with each played note, once with each played note, once with each trigger.
+ */
+export const RESTARTS = ["song", "bar", "chord", "rest", "note", "once", "triggers"] as const;
 
 export type Restart = (typeof RESTARTS)[number];
+
+/** The part whose notes restart a modulator; null for its own. */
+export const notesOfSchema = z._default(z.nullable(z.text(1, 64)), null);
 
 /** A drawn curve that runs in time. */
 export const SHAPE = defineKind({
@@ -41,10 +47,13 @@ export const SHAPE = defineKind({
     phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, hint: "Where in its cycle the shape stands when it restarts: 180° is half-way through.", move: { unit: "°", reach: 360, first: 90 } }),
     smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps and corners over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),
     every: wholeRow({ label: "Every", unit: "", min: 1, max: 32, default: 1, hint: "Bars between its restarts." }),
+    keyFollow: row({ label: "Key follow", unit: "%", min: 0, max: 200, default: 0, step: 5, fine: 1, hint: "How far its rate goes with the key, from middle C on, glides and bends included: at 100 % an octave up is twice as fast." }),
+    scatter: row({ label: "Drawn start", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "How much of the cycle the start of each note is drawn from." }),
   },
   choices: {
-    /** With the song's position, with each bar, with each note, once through with each note, or with each trigger. */
     restart: { label: "Restarts", options: RESTARTS, default: "bar" },
+    /** Round and round, or once through after a restart that all notes share. */
+    goes: { label: "Goes", options: ["round", "once"], default: "round" },
   },
   times: {
     rate: {
@@ -55,9 +64,12 @@ export const SHAPE = defineKind({
       hz: true,
       move: { unit: "oct", reach: 8, first: 1 },
     },
+    fadeIn: { label: "Fade in", default: { unit: "ms", ms: 0 }, min: 0, max: 20_000, hz: false, move: null },
   },
   data: {
     points: pointsSchema,
+    /** The part whose notes restart it; null for its own. */
+    notesOf: notesOfSchema,
     /** Places of the song at which it runs through once, in ticks and in order, where it restarts with triggers. */
     triggers: z._default(z.readonly(triggersSchema), []),
   },

@@ -1,7 +1,7 @@
 import * as z from "../zod";
 import { row, wholeRow } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
-import { RESTARTS, triggersSchema } from "./shape";
+import { RESTARTS, triggersSchema, notesOfSchema } from "./shape";
 
 export const MAX_SEQUENCE_STEPS = 64;
 
@@ -51,6 +51,7 @@ export const STEPS = defineKind({
     steps: z.readonly(z.listOf(step, 1, MAX_SEQUENCE_STEPS)),
     /** Places of the song at which it runs through once, in ticks and in order, where it restarts with triggers. */
     triggers: z._default(z.readonly(triggersSchema), []),
+    notesOf: notesOfSchema,
   },
 }); // prettier-ignore
 

@@ -4,6 +4,7 @@ import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { shapeProgram } from "@/core/motion/modulators";
 import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
 import { songFrame } from "@/core/pattern/events";
+import { startsFor } from "@/core/pattern/starts";
 import { formatSpan } from "@/core/time/span";
 import { clipOf, copy } from "@/state/clipboard";
 import { editModule } from "@/state/edits";
@@ -37,7 +38,8 @@ const FORM_FRAME = { left: 2, top: 2, width: 20, height: 10 };
 export function ShapeEditor({ shape }: { shape: Shape }) {
   const { workspace, session } = useStudio();
   const part = usePart();
-  const song = useProject((s) => s.project.song);
+  const project = useProject((s) => s.project);
+  const { song } = project;
   const editable = useEditable();
   const [snap, setSnap] = useState<SnapName>("1/16");
   const { reading, chosen, select } = useReading(shape.id);
@@ -52,14 +54,14 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     [workspace, part.id, shape.id],
   );
   const playPhase = useMemo(() => {
-    const compiled = shapeProgram(shape, song);
+    const compiled = shapeProgram(shape, song, 0, startsFor(part, project));
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
       if (isSharedShape(compiled.restart)) return sharedPhase(compiled, now.loopTick, songFrame(song));
       return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
     };
-  }, [shape, song, session]);
+  }, [shape, part, project, song, session]);
   return (
     <EditorFrame
       title={shape.name}

@@ -14,6 +14,7 @@ import type { Edit } from "@/state/projectStore";
 import type { StripId } from "@/views/studio/viewStore";
 import { NOTES_STRIP } from "@/views/studio/viewStore";
 import { gateRoute } from "../modulatorActions";
+import { adjusted } from "@/core/patch/kinds/kind";
 
 /** What a rhythm may become. */
 export type Becomes = "notes" | "gate" | "steps" | "triggers" | "shape";
@@ -67,16 +68,16 @@ export function rhythmEdit(becomes: Becomes, rhythm: Rhythm, part: Part, project
       if (id !== null && modulesOf(part.patch.modules, ENVELOPE).some((m) => m.id === id))
         return { edit: editModule(part.id, ENVELOPE, id, (m) => ({ ...m, choices: { ...m.choices, restart: "triggers" }, data: { triggers } })), strip: { kind: "module", id } };
       if (id !== null && modulesOf(part.patch.modules, SHAPE).some((m) => m.id === id))
-        return { edit: editModule(part.id, SHAPE, id, (m) => ({ ...m, choices: { restart: "triggers" }, data: { ...m.data, triggers } })), strip: { kind: "module", id } };
+        return { edit: editModule(part.id, SHAPE, id, (m) => adjusted(m, { choices: { restart: "triggers" }, data: { triggers } })), strip: { kind: "module", id } };
       const made = newShape(newId(), name);
       const fall: CurvePoint[] = [{ x: 0, y: 1, tension: 50 }, { x: 1, y: 0, tension: 0 }];
-      const shape = { ...made, choices: { restart: "triggers" as const }, data: { points: fall, triggers } };
+      const shape = adjusted(made, { choices: { restart: "triggers" }, data: { points: fall, triggers } });
       return { edit: pasteModulator(part.id, shape, [], newId), strip: { kind: "module", id: shape.id } };
     }
     case "shape": {
       const made = newShape(newId(), name);
       const bars = Math.min(LONGEST_BARS, Math.max(1, Math.round(rhythm.lengthTicks / barTicks(project.song.meter))));
-      const shape = { ...made, choices: { restart: "song" as const }, times: { rate: { unit: "bars", bars } as const }, data: { points: levelPoints(rhythm.levels ?? [0, 0]), triggers: [] } };
+      const shape = adjusted(made, { choices: { restart: "song" }, times: { rate: { unit: "bars", bars } }, data: { points: levelPoints(rhythm.levels ?? [0, 0]) } });
       return { edit: pasteModulator(part.id, shape, [], newId), strip: { kind: "module", id: shape.id } };
     }
     default:

@@ -4,12 +4,15 @@ import type { Automation } from "@/core/patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { STEPS, type Steps } from "@/core/patch/kinds/steps";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
+import { isSharedShape } from "@/core/motion/shape";
+import { adjusted } from "@/core/patch/kinds/kind";
 import { triggersOf } from "@/core/pattern/fromRhythm";
 import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
 import { editModule, renameModule } from "@/state/edits";
 import type { Note } from "@/state/workspace";
 import { Choices } from "@/ui/Choices";
 import { NameField } from "@/ui/NameField";
+import { SelectRow } from "@/ui/Select";
 import { RATE_RULES, TIME_RULES, spanNear } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, shapesLevel } from "../stripList";
@@ -19,6 +22,8 @@ import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 export const RESTART_TITLES = {
   song: "Runs with the song's position",
   bar: "Starts again with every bar",
+  chord: "Starts again with each chord or note as it is written: what an arpeggio makes of it counts once",
+  rest: "Starts again with the first note after a rest",
   note: "Starts again with every note",
   once: "Starts with every note, goes through once and stays at its end",
   triggers: "Goes through once at each trigger: take them from notes, or from a file",
@@ -67,7 +72,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
     tellRounded(tell, [[rate, near]], song);
     store.edit(
       `Set rate unit of ${shape.name}`,
-      editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, times: { rate: near } })),
+      editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, times: { ...m.times, rate: near } })),
     );
   };
   return (
@@ -99,9 +104,51 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
         />
         {shape.choices.restart === "bar" && <ModuleRow module={shape} row={SHAPE.rows.every} text={barsText} />}
         {shape.choices.restart === "triggers" && <Triggers shape={shape} />}
+        <RestartNotes module={shape} />
+        {isSharedShape(shape.choices.restart) && shape.choices.restart !== "triggers" && (
+          <ModuleChoice module={shape} choice={SHAPE.choices.goes} text={(g) => GOES_TEXT[g]} shown />
+        )}
+        {shape.choices.restart !== "song" && <ModuleTime module={shape} time={SHAPE.times.fadeIn} />}
+        {!isSharedShape(shape.choices.restart) && (
+          <>
+            <ModuleRow module={shape} row={SHAPE.rows.keyFollow} />
+            <ModuleRow module={shape} row={SHAPE.rows.scatter} />
+          </>
+        )}
       </section>
       <MovesOf source={shape.id} />
     </>
+  );
+}
+
+const GOES_TEXT = { round: "round and round", once: "once" } as const;
+
+/** Whose notes restart a modulator that restarts with notes. */
+export function RestartNotes({ module }: { module: Shape | Steps }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const parts = useProject((s) => s.project.parts);
+  const { restart } = module.choices;
+  if ((restart !== "chord" && restart !== "rest") || parts.length < 2) return null;
+  const set = (id: string): void => {
+    const notesOf = id === "" ? null : id;
+    const edit =
+      module.kind === "shape"
+        ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { notesOf } }))
+        : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { notesOf } }));
+    store.edit(`Set whose notes restart ${module.name}`, edit);
+  };
+  return (
+    <SelectRow
+      label="Notes of"
+      name={`Whose notes restart ${module.name}`}
+      value={parts.some((p) => p.id === module.data.notesOf) ? module.data.notesOf! : ""}
+      options={[
+        { value: "", text: "this part" },
+        ...parts.filter((p) => p.id !== part.id).map((p) => ({ value: p.id, text: p.name })),
+      ]}
+      onChange={set}
+    />
   );
 }
 

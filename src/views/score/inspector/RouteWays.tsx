@@ -1,7 +1,7 @@
 import { compileCurve, curveAt, type CurvePoint } from "@/core/curve/curve";
 import type { Route } from "@/core/patch/project";
 import { row } from "@/core/patch/row";
-import { sourcesOf, type Target } from "@/core/patch/targets";
+import { TAP, canTap, sourcesOf, type Target } from "@/core/patch/targets";
 import { dbToGain, gainToDb } from "@/core/dsp/portableMath";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
@@ -52,6 +52,7 @@ export function RouteWays({
   const scaling = sources.find((s) => s.id === route.scaledBy);
   const told = [
     route.around && "around rest",
+    route.tap > 0 && `${route.tap}° ahead`,
     route.atStart && "at the start",
     route.amplitude && "of amplitude",
     bent !== 0 && "bent",
@@ -80,6 +81,9 @@ export function RouteWays({
         ]}
         onChange={(way) => change({ around: way === "around" }, `Set the way of ${named}`)}
       />
+      {canTap(sources.find((s) => s.id === route.source)?.module) && (
+        <NumberRow row={TAP} kind="notes" value={route.tap} onChange={(tap, _l, g) => change({ tap }, `Read ${named} ahead`, g)} />
+      )}
       <SelectRow
         label="Scaled by"
         name={`What scales ${named}`}

@@ -14,7 +14,7 @@ import { ValueRow } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
 import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, stepsText } from "../stripList";
-import { ModuleName, RESTART_TITLES, Triggers, barsText } from "./ModulatorInspector";
+import { ModuleName, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./ModulatorInspector";
 import { MovesOf } from "./Routes";
 import { useReading } from "../editors/useReading";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
@@ -112,6 +112,7 @@ export function StepsInspector({ module: m }: { module: Steps }) {
         <ModuleChoice module={m} choice={STEPS.choices.restart} text={(r) => RESTART_TEXT[r]} title={(r) => RESTART_TITLES[r]} />
         {m.choices.restart === "bar" && <ModuleRow module={m} row={STEPS.rows.every} text={(v) => (v === 0 ? "as it takes" : barsText(v))} />}
         {m.choices.restart === "triggers" && <Triggers shape={m} />}
+        <RestartNotes module={m} />
       </section>
       <section aria-label="Values of the chosen steps">
         <h3 className="heading mb-1">{which}</h3>
