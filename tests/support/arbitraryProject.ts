@@ -85,6 +85,7 @@ const waveData = fc.record({
   drawn: fc.array(fc.record({ levels: fc.array(range(0, 1), { minLength: 1, maxLength: 12 }), phases: fc.array(range(-360, 360), { maxLength: 4 }) }), { minLength: 1, maxLength: 3 }),
   corners: fc.array(fc.record({ table: fc.constantFrom("plain", "vowels"), place: range(0, 100), harmonic: fc.integer({ min: 1, max: 16 }), level: range(0, 1), phase: range(0, 360) }), { minLength: 4, maxLength: 4 }),
   cycles: fc.record({ recording: fc.constantFrom(null, HASH), length: fc.constantFrom(256, 300, 2048), even: fc.boolean() }),
+  weights: fc.record({ table: fc.constantFrom("plain", "vowels"), place: range(0, 100), pattern: fc.array(range(0, 1), { minLength: 1, maxLength: 5 }), shift: fc.integer({ min: -32, max: 32 }), every: fc.integer({ min: 1, max: 16 }), turn: range(-180, 180), low: fc.integer({ min: 1, max: 64 }), high: fc.integer({ min: 1, max: 512 }) }),
   pmFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
   ringFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
 }); // prettier-ignore

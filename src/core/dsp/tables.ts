@@ -1,4 +1,4 @@
-import type { Corner, DrawnFrame } from "../patch/kinds/oscillator";
+import type { Corner, DrawnFrame, HarmonicWeights } from "../patch/kinds/oscillator";
 import type { Recording } from "../format/wavRead";
 import { framesOf } from "./importedFrames";
 import { recordingTable, type RecordingTable } from "./recordingTable";
@@ -6,6 +6,7 @@ import { MOST_HARMONICS, cornerTable, frameTable, type FrameTable } from "./fram
 import type { Harmonics } from "./fourier";
 import { OWN_TABLES, type OwnTable } from "./ownTables";
 import { cosCycles, sinCycles } from "./portableMath";
+import { weighted, weightedFrames } from "./weightedHarmonics";
 import { waveTable, type WaveName, type WaveTable } from "./waveTables";
 
 /** What a wave table is made from: plain data, so that it can be posted to another thread. */
@@ -14,6 +15,7 @@ export type TableSpec =
   | { readonly kind: "own"; readonly id: OwnTable }
   | { readonly kind: "drawn"; readonly frames: readonly DrawnFrame[] }
   | { readonly kind: "corners"; readonly corners: readonly Corner[] }
+  | { readonly kind: "harmonics"; readonly weights: HarmonicWeights }
   /** A recording as it is; or cut into cycles of so many samples, each made as loud as the others or left as it is. */
   | { readonly kind: "recording"; readonly hash: string }
   | { readonly kind: "cycles"; readonly hash: string; readonly length: number; readonly even: boolean };
@@ -34,6 +36,8 @@ export function tableName(spec: TableSpec): string {
       return JSON.stringify(spec.frames);
     case "corners":
       return JSON.stringify(spec.corners);
+    case "harmonics":
+      return `harmonics ${JSON.stringify(spec.weights)}`;
     case "recording":
       return `recording ${spec.hash}`;
     case "cycles":
@@ -100,6 +104,10 @@ export function tableHarmonics(corners: readonly Corner[], x: number, y: number)
   return { cos: sum((h) => h.cos), sin: sum((h) => h.sin) };
 }
 
+/** Harmonics of a weighted cycle at an amount of 0 to 100 %. */
+export const weightedAt = (w: HarmonicWeights, percent: number): Harmonics =>
+  weighted(harmonicsAt(ownFrames(w.table), w.place), w, percent / 100);
+
 const own = new Map<OwnTable, FrameTable>();
 
 type FromRecording = Extract<TableSpec, { hash: string }>;
@@ -132,6 +140,8 @@ export function makeTable(spec: Exclude<TableSpec, FromRecording>): WaveTable | 
     }
     case "drawn":
       return frameTable(spec.frames.map(drawnHarmonics));
+    case "harmonics":
+      return frameTable(weightedFrames(harmonicsAt(ownFrames(spec.weights.table), spec.weights.place), spec.weights));
     case "corners":
       return cornerTable(
         spec.corners.map(cornerHarmonics),

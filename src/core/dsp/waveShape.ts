@@ -1,11 +1,12 @@
 import type { Bend, Oscillator } from "../patch/kinds/oscillator";
 import { cycleOf, type Harmonics } from "./fourier";
-import { drawnHarmonics, harmonicsAt, ownFrames, tableHarmonics } from "./tables";
+import { drawnHarmonics, harmonicsAt, ownFrames, tableHarmonics, weightedAt } from "./tables";
 
 /** What of an oscillator makes its wave, at values that may be moved. */
 export interface WaveValues {
   readonly position: number;
   readonly upward: number;
+  readonly weighting: number;
   readonly bend1: number;
   readonly bend2: number;
   readonly inner: number;
@@ -72,6 +73,8 @@ function readCycle(o: Oscillator, v: WaveValues, cycles: readonly Harmonics[] | 
       return cycle(harmonicsAt(o.data.drawn.map(drawnHarmonics), v.position));
     case "cycles":
       return cycle(harmonicsAt(cycles ?? NO_CYCLES, v.position));
+    case "harmonics":
+      return cycle(weightedAt(o.data.weights, v.weighting));
     default:
       return cycle(tableHarmonics(o.data.corners, v.position, v.upward));
   }

@@ -69,6 +69,7 @@ function tableOf(m: Oscillator, way: OscillatorProgram["way"]): TableSpec {
   }
   if (wave === "table") return { kind: "own", id: m.data.table };
   if (wave === "drawn") return { kind: "drawn", frames: m.data.drawn };
+  if (wave === "harmonics") return { kind: "harmonics", weights: m.data.weights };
   const { recording, length, even } = m.data.cycles;
   // Cycles of nothing yet sound as a drawn wave does at first.
   if (wave === "cycles")
@@ -117,7 +118,9 @@ export function oscillatorProgram(
     detune: compiler.plain(m, rows.detune),
     width: compiler.plain(m, rows.width),
     pulseWidth: compiler.plain(m, rows.pulseWidth),
-    position: plain ? compiler.constant(m, rows.position, FRAME_PLACE[wave]) : compiler.plain(m, rows.position),
+    position: plain
+      ? compiler.constant(m, rows.position, FRAME_PLACE[wave])
+      : compiler.plain(m, wave === "harmonics" ? rows.weighting : rows.position),
     upward: wave === "corners" ? compiler.plain(m, rows.upward) : null,
     bent,
     tapScale: !heard ? null : plain ? 1 / WAVE_GAIN[wave] : 1 / SINE_OF_FRAME,

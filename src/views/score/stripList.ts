@@ -63,6 +63,7 @@ export const WAVE_TEXT: Record<Oscillator["choices"]["wave"], string> = {
   drawn: "drawn",
   corners: "four waves",
   cycles: "from a recording",
+  harmonics: "weighted harmonics",
 };
 
 export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {

@@ -11,6 +11,7 @@ import { panText } from "../score/inspector/MixSection";
 import { WAVE_TEXT } from "../score/stripList";
 import { CornerPad } from "./CornerPad";
 import { DrawnWave } from "./DrawnWave";
+import { HarmonicsRows } from "./HarmonicsRows";
 import { CyclesRows } from "./CyclesRows";
 import { BEND_TEXT, STACK_TEXT, bendText } from "./oscillatorText";
 
@@ -56,6 +57,7 @@ export function OscillatorRows({ oscillator: o }: { oscillator: Oscillator }) {
         {(wave === "table" || wave === "cycles" || (wave === "drawn" && o.data.drawn.length > 1)) && <ModuleRow module={o} row={rows.position} />}
         {wave === "cycles" && <CyclesRows oscillator={o} />}
         {wave === "drawn" && <DrawnWave oscillator={o} onChange={setData} />}
+        {wave === "harmonics" && <HarmonicsRows oscillator={o} onChange={setData} />}
         {wave === "corners" && <CornerPad oscillator={o} onChange={setData} />}
       </div>
       <SourceRows module={o} />

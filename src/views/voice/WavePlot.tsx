@@ -1,6 +1,6 @@
 import { useCallback, useMemo } from "react";
 import { framesShown, waveShape } from "@/core/dsp/waveShape";
-import { drawnHarmonics, ownFrames } from "@/core/dsp/tables";
+import { drawnHarmonics, ownFrames, weightedAt } from "@/core/dsp/tables";
 import type { Oscillator } from "@/core/patch/kinds/oscillator";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { BEND_TEXT, tableText } from "./oscillatorText";
@@ -29,21 +29,22 @@ function drawCycle(
 
 /** One cycle of the wave as it is bent, and as it sounds while it plays; of a table all of its frames, one behind the other. */
 export function WavePlot({ oscillator: o }: { oscillator: Oscillator }) {
-  const { position, upward, bend1, bend2, inner, ratio, pulseWidth } = o.values;
+  const { position, upward, weighting, bend1, bend2, inner, ratio, pulseWidth } = o.values;
   const { wave } = o.choices;
   const moved = useMovedWave(o);
   const cycles = useCycles(o);
   const still = useMemo(
-    () => waveShape(o, { position, upward, bend1, bend2, inner, ratio, pulseWidth }, cycles),
-    [o, cycles, position, upward, bend1, bend2, inner, ratio, pulseWidth],
+    () => waveShape(o, { position, upward, weighting, bend1, bend2, inner, ratio, pulseWidth }, cycles),
+    [o, cycles, position, upward, weighting, bend1, bend2, inner, ratio, pulseWidth],
   );
   const heard = useMemo(() => (moved ? waveShape(o, { ...o.values, ...moved }, cycles) : null), [o, moved, cycles]);
   const frames = useMemo(() => {
     if (wave === "table") return framesShown(ownFrames(o.data.table), FRAMES_SHOWN);
+    if (wave === "harmonics") return framesShown([0, 25, 50, 75, 100].map((a) => weightedAt(o.data.weights, a)), FRAMES_SHOWN);
     if (wave === "cycles") return cycles && cycles.length > 1 ? framesShown(cycles, FRAMES_SHOWN) : null;
     return wave === "drawn" && o.data.drawn.length > 1 ? framesShown(o.data.drawn.map(drawnHarmonics), FRAMES_SHOWN) : null;
-  }, [wave, o.data.table, o.data.drawn, cycles]);
-  const place = moved?.position ?? position;
+  }, [wave, o.data.table, o.data.drawn, o.data.weights, cycles]);
+  const place = wave === "harmonics" ? (moved?.weighting ?? weighting) : (moved?.position ?? position);
   const paint = useCallback(
     (s: Surface) => {
       const { g, width, height, palette } = s;

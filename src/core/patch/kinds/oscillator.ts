@@ -46,6 +46,27 @@ const importedCycles = z._default(
   { recording: null, length: 2048, even: true },
 );
 
+/** What is done to the harmonics of a cycle: a place in one of our own tables. */
+const harmonicWeights = z.object({
+  table: z.enum(OWN_TABLE_IDS),
+  /** Where it is read, 0 to 100 %. */
+  place: z.within(0, 100),
+  /** Levels of 0 to 1 of the harmonics from the first on, again and again. */
+  pattern: z.readonly(z.listOf(z.within(0, 1), 1, 32)),
+  /** Numbers that they move up. */
+  shift: z.whole(-32, 32),
+  /** Only every so many are left, from the first on. */
+  every: z.whole(1, 16),
+  /** Degrees that each is turned more than the one below. */
+  turn: z.within(-180, 180),
+  /** Those below and above are cut. */
+  low: z.whole(1, 64),
+  high: z.whole(1, 512),
+});
+export type HarmonicWeights = z.output<typeof harmonicWeights>;
+/** Every second harmonic of a saw. */
+const PLAIN_WEIGHTS: HarmonicWeights = { table: "plain", place: 200 / 3, pattern: [1, 0], shift: 0, every: 1, turn: 0, low: 1, high: 512 }; // prettier-ignore
+
 /** An oscillator that turns or rings another one: the id of a source; null for none. */
 const sourceId = z._default(z.nullable(z.text(1, 64)), null);
 
@@ -84,6 +105,7 @@ export const OSCILLATOR = defineKind({
     pulseWidth: row({ label: "Pulse width", unit: "%", min: 5, max: 95, default: 50, digits: 1, move: { unit: "%", reach: 90, first: 20 } }),
     position: row({ label: "Position", unit: "%", min: 0, max: 100, default: 0, digits: 1, hint: "Where the table is read; between two frames they blend.", move: { unit: "%", reach: 100, first: 50 } }),
     upward: row({ label: "Up", unit: "%", min: 0, max: 100, default: 0, digits: 1, hint: "How far up the square of four waves stands.", move: { unit: "%", reach: 100, first: 50 } }),
+    weighting: row({ label: "Weighting", unit: "%", min: 0, max: 100, default: 100, digits: 1, hint: "From the cycle as it is to its harmonics as they are weighted.", move: { unit: "%", reach: 100, first: -50 } }),
     bend1: amount("First bend", "How much of it. Bends of the phase come before those of the value, in either place."),
     bend2: amount("Second bend", "How much of it. Bends of the phase come before those of the value, in either place."),
     pm: radians("Turned by", 25, "How far another source turns the phase, in radians, where it is a sine at full level."),
@@ -98,7 +120,7 @@ export const OSCILLATOR = defineKind({
     phase: row({ label: "Start phase", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1 }),
   },
   choices: {
-    wave: { label: "Wave", options: ["sine", "triangle", "saw", "pulse", "table", "drawn", "corners", "cycles"], default: "saw" },
+    wave: { label: "Wave", options: ["sine", "triangle", "saw", "pulse", "table", "drawn", "corners", "cycles", "harmonics"], default: "saw" },
     keys: { label: "Keys", options: ["follows", "fixed"], default: "follows" },
     bend1: { label: "First", options: BENDS, default: "none" },
     bend2: { label: "Second", options: BENDS, default: "none" },
@@ -115,6 +137,7 @@ export const OSCILLATOR = defineKind({
     drawn: z._default(z.readonly(z.listOf(drawnFrame, 1, MAX_DRAWN_FRAMES)), [{ levels: [1], phases: [] }]),
     corners: z._default(z.readonly(z.listOf(corner, 4, 4)), [...PLAIN_CORNERS]),
     cycles: importedCycles,
+    weights: z._default(harmonicWeights, PLAIN_WEIGHTS),
     pmFrom: sourceId,
     ringFrom: sourceId,
   },
@@ -128,6 +151,7 @@ export const OSCILLATOR_DATA: DataOf<typeof OSCILLATOR> = {
   drawn: [{ levels: [1], phases: [] }],
   corners: PLAIN_CORNERS,
   cycles: { recording: null, length: 2048, even: true },
+  weights: PLAIN_WEIGHTS,
   pmFrom: null,
   ringFrom: null,
 };
