@@ -10,6 +10,7 @@ import { GATE } from "@/core/patch/kinds/gate";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { PLAYING } from "@/core/patch/kinds/playing";
+import { SUB } from "@/core/patch/kinds/sub";
 import { RECORDING } from "@/core/patch/kinds/recording";
 import { AUTOMATION } from "@/core/patch/kinds/automation";
 import { MACRO } from "@/core/patch/kinds/macro";
@@ -144,6 +145,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       oscillators: fc.tuple(moduleOf(OSCILLATOR, "osc", waveData), moduleOf(OSCILLATOR, "osc2", waveData)),
       filters: fc.tuple(moduleOf(FILTER, "filter", plain), moduleOf(FILTER, "filter2", plain)),
       noise: moduleOf(NOISE, "noise", plain),
+      sub: moduleOf(SUB, "sub", plain),
       rope: moduleOf(RECORDING, "rope", fc.record({ recording: fc.constantFrom(HASH, HASH, null) })),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
@@ -153,12 +155,12 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],
         [["osc", "filter"], ["osc2", "filter2"], ["filter", "amp"], ["filter2", "amp"]],
         [["osc", "filter"], ["osc", "amp"], ["rope", "amp"], ["filter", "filter2"], ["filter2", "amp"], ["osc2", "amp"]],
-        [["osc", "amp"], ["rope", "filter"], ["noise", "amp"], ["osc2", "filter"], ["filter", "amp"]],
+        [["osc", "amp"], ["rope", "filter"], ["sub", "amp"], ["noise", "amp"], ["osc2", "filter"], ["filter", "amp"]],
       ),
       routes: fc.array(route, { maxLength: 8 }),
     })
-    .map(({ oscillators, noise, rope, filters, amp, playing, modulators, second, cables, routes }) => {
-      const audio: Module[] = second ? [...oscillators, noise, rope, ...filters] : [oscillators[0], filters[0]];
+    .map(({ oscillators, noise, sub, rope, filters, amp, playing, modulators, second, cables, routes }) => {
+      const audio: Module[] = second ? [...oscillators, noise, rope, sub, ...filters] : [oscillators[0], filters[0]];
       // Many copies of long chords would only make properties slow.
       const few = playing.kind === "playing" ? { ...playing, values: { ...playing.values, copies: 1 + (playing.values.copies % 3) } } : playing;
       const modules: Module[] = [...audio, amp, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];

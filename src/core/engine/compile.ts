@@ -4,7 +4,7 @@ import { MotionCompiler } from "../motion/compile";
 import { withCycles } from "../motion/shared";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
-import { FILTER } from "../patch/kinds/filter";
+import { FILTER, type Filter } from "../patch/kinds/filter";
 import { NOISE } from "../patch/kinds/noise";
 import { PLAYING } from "../patch/kinds/playing";
 import { PART_ROWS } from "../patch/rows";
@@ -15,7 +15,7 @@ import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
 import { beatTicks } from "../time/meter";
-import { oscillatorProgram, oscillatorStructure, recordingProgram, tapped } from "./compileSource";
+import { oscillatorProgram, oscillatorStructure, recordingProgram, subProgram, tapped } from "./compileSource";
 import {
   EVENT,
   EVENT_ROW,
@@ -67,6 +67,30 @@ function inOrder(patch: Patch): Module[] {
   return order;
 }
 
+/** A cable as sound takes it: a filter's share of what goes on to another one, or what that share leaves. */
+interface Way {
+  readonly from: string;
+  readonly to: string;
+  readonly shared: boolean;
+  readonly rest: boolean;
+}
+
+/**
+ * The cables between modules that sound. A filter that sends only a share on to another filter sends the rest to the output,
+ * unless it has a cable there anyway.
+ */
+function withRests(patch: Patch, order: readonly Module[], output: string, shares: (m: Filter) => boolean): Way[] {
+  const byId = new Map(order.map((m) => [m.id, m]));
+  return patch.cables.flatMap((c): Way[] => {
+    const [from, to] = [byId.get(c.from), byId.get(c.to)];
+    if (!from || !to) return [];
+    const shared = from.kind === "filter" && from.on && to.kind === "filter" && shares(from);
+    const way = { from: c.from, to: c.to, shared, rest: false };
+    const past = patch.cables.some((d) => d.from === c.from && d.to === output);
+    return shared && !past ? [way, { from: c.from, to: output, shared, rest: true }] : [way];
+  });
+}
+
 /** The runtime's view of a module, with the uses that it reads. */
 function audioModule(
   m: Module,
@@ -94,6 +118,8 @@ function audioModule(
       };
     case "recording":
       return recordingProgram(m, bus, compiler, heard.has(m.id));
+    case "sub":
+      return subProgram(m, bus, compiler, heard.has(m.id));
     case "filter":
       return {
         kind: "filter",
@@ -155,8 +181,9 @@ function soundProgram(
     starts,
   );
   const order = inOrder(patch);
-  const goesTo = (id: string) => patch.cables.filter((c) => c.from === id && order.some((m) => m.id === c.to));
-  const comesFrom = (id: string) => patch.cables.filter((c) => c.to === id && order.some((m) => m.id === c.from));
+  const cables = withRests(patch, order, amp.id, (m) => compiler.differs(m, FILTER.rows.onward));
+  const goesTo = (id: string) => cables.filter((c) => c.from === id);
+  const comesFrom = (id: string) => cables.filter((c) => c.to === id);
   // A bus a module that takes sound; one that is fed by a single effect works on that one's bus.
   const buses = new Map<string, number>();
   let count = 0;
@@ -181,8 +208,25 @@ function soundProgram(
       before.add(m.id);
     }
     if (direct) continue;
+    const share = m.kind === "filter" && to.some((c) => c.shared) ? compiler.plain(m, FILTER.rows.onward) : null;
     for (const c of to)
-      if (buses.get(c.to) !== bus) modules.push({ kind: "cable", id: `${c.from}-${c.to}`, bus, to: buses.get(c.to)! });
+      if (buses.get(c.to) !== bus)
+        modules.push({
+          kind: "cable",
+          id: `${c.from}-${c.to}`,
+          bus,
+          to: buses.get(c.to)!,
+          share: c.shared ? share : null,
+          rest: c.rest,
+        });
+  }
+  const first = order.filter((m) => m.kind === "filter" && m.on && !comesFrom(m.id).some((c) => order.find((o) => o.id === c.from)?.kind === "filter")); // prettier-ignore
+  if (first.length > 0 && compiler.differs(amp, AMP.rows.feedback)) {
+    const amount = compiler.level(amp, AMP.rows.feedback);
+    const back = `${amp.id}-back`;
+    const played = modules.find((m) => m.kind === "amp")!;
+    modules.unshift({ kind: "back", id: back, buses: first.map((m) => buses.get(m.id)!) });
+    modules.push({ kind: "behind", id: `${amp.id}-behind`, back, bus: played.bus, gain: played.gain, amount });
   }
   const drawn = patch.modules.filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
   const gain = modules.find((m) => m.kind === "amp")!.gain;
@@ -200,7 +244,7 @@ function soundProgram(
         [
           m.kind,
           m.id,
-          m.bus,
+          m.kind === "back" ? null : m.bus,
           ...(m.kind === "oscillator"
             ? oscillatorStructure(m)
             : m.kind === "filter"
@@ -209,7 +253,11 @@ function soundProgram(
                 ? [m.colour]
                 : m.kind === "recording"
                   ? [m.tableName, m.looped]
-                  : []),
+                  : m.kind === "cable"
+                    ? [m.to, m.share === null, m.rest]
+                    : m.kind === "back"
+                      ? m.buses
+                      : []),
         ].join(),
       )
       .join(";"),

@@ -2,6 +2,7 @@ import type { MotionCompiler } from "../motion/compile";
 import { OSCILLATOR, type Bend, type Oscillator } from "../patch/kinds/oscillator";
 import { tableName, type TableSpec } from "../dsp/tables";
 import { RECORDING, type RecordingModule } from "../patch/kinds/recording";
+import { SUB, type Sub } from "../patch/kinds/sub";
 import type { Patch } from "../patch/project";
 import { hzToKey } from "../pitch/note";
 import type { AudioModule, BentProgram } from "./program";
@@ -124,6 +125,37 @@ export function oscillatorProgram(
     upward: wave === "corners" ? compiler.plain(m, rows.upward) : null,
     bent,
     tapScale: !heard ? null : plain ? 1 / WAVE_GAIN[wave] : 1 / SINE_OF_FRAME,
+    level: compiler.level(m, rows.level),
+    pan: compiler.plain(m, rows.pan),
+    bus,
+  };
+}
+
+/** A sub as its runtime reads it: a plain oscillator. */
+export function subProgram(m: Sub, bus: number, compiler: MotionCompiler, heard: boolean): OscillatorProgram {
+  const { rows } = SUB;
+  const still = (value: number): number => compiler.constant(m, rows.pan, value);
+  const table: TableSpec = { kind: "wave", wave: m.choices.wave };
+  return {
+    kind: "oscillator",
+    id: m.id,
+    way: "plain",
+    table,
+    tableName: tableName(table),
+    pulse: false,
+    gain: WAVE_GAIN[m.choices.wave],
+    unison: 1,
+    stack: STACK_NUMBERS.none,
+    phase: m.values.phase / 360,
+    start: "fixed",
+    pitch: compiler.pitch(m, rows, null, m.choices.below === "one" ? -12 : -24),
+    detune: still(0),
+    width: still(0),
+    pulseWidth: still(50),
+    position: still(0),
+    upward: null,
+    bent: null,
+    tapScale: heard ? 1 / WAVE_GAIN[m.choices.wave] : null,
     level: compiler.level(m, rows.level),
     pan: compiler.plain(m, rows.pan),
     bus,

@@ -72,6 +72,16 @@ export interface Kernels {
     bus: number, left: number, right: number,
   ): void;
   addBus(from: number, to: number): void;
+  addShare(
+    from: number, to: number, rows: number, rowBytes: number, shareAt: number, segments: number, segmentCount: number,
+    rest: number,
+  ): void;
+  feedbackIn(memory: number, segments: number, segmentCount: number, bus: number): void;
+  feedbackOut(
+    memory: number, keep: number, rows: number, rowBytes: number, gainAt: number, backAt: number, segments: number,
+    segmentCount: number, bus: number,
+  ): void;
+  clearFeedbackLane(memory: number, lane: number): void;
   clear(at: number, bytes: number): void;
 } // prettier-ignore
 

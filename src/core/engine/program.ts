@@ -159,8 +159,26 @@ export type AudioModule =
       readonly bus: number;
     }
   | { readonly kind: "amp"; readonly id: string; readonly gain: number; readonly pan: number; readonly bus: number }
-  /** Adds one bus to another: a cable that branches. */
-  | { readonly kind: "cable"; readonly id: string; readonly bus: number; readonly to: number };
+  /** Adds one bus to another: a cable that branches. A share of it where that is no null, or what the share leaves. */
+  | {
+      readonly kind: "cable";
+      readonly id: string;
+      readonly bus: number;
+      readonly to: number;
+      readonly share: number | null;
+      readonly rest: boolean;
+    }
+  /** Adds what came back from behind the amp to the buses of filters. */
+  | { readonly kind: "back"; readonly id: string; readonly buses: readonly number[] }
+  /** Takes what comes back, for the `back` of that id: the bus of the amp, at its gain and at the feedback's. */
+  | {
+      readonly kind: "behind";
+      readonly id: string;
+      readonly back: string;
+      readonly bus: number;
+      readonly gain: number;
+      readonly amount: number;
+    };
 
 /** Columns of a row of events. */
 export const EVENT = {

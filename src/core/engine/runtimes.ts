@@ -2,6 +2,7 @@ import { log2 } from "../dsp/portableMath";
 import { LANES } from "../motion/lanes";
 import { hash32 } from "../pattern/chance";
 import { RecordingRuntime } from "./recordingRuntime";
+import { BackRuntime, BehindRuntime } from "./feedbackRuntime";
 import { FilterRuntime } from "./filterRuntime";
 import { OscillatorRuntime } from "./oscillatorRuntime";
 import type { Heap } from "./heap";
@@ -109,8 +110,13 @@ class CableRuntime implements Runtime {
     // It remembers nothing.
   }
 
-  render(_group: number, buses: number): void {
-    this.heap.kernels.addBus(buses + this.module.bus * BUS_BYTES, buses + this.module.to * BUS_BYTES);
+  render(_group: number, buses: number, at: GroupStretch): void {
+    const { kernels } = this.heap;
+    const { share, rest } = this.module;
+    const from = buses + this.module.bus * BUS_BYTES;
+    const to = buses + this.module.to * BUS_BYTES;
+    if (share === null) kernels.addBus(from, to);
+    else kernels.addShare(from, to, at.rows, at.rowBytes, share * at.useBytes, at.segments, at.segmentCount, rest ? 1 : 0); // prettier-ignore
   }
 
   dispose(): void {
@@ -132,6 +138,10 @@ export function newRuntime(module: AudioModule, heap: Heap, sampleRate: number):
       return new AmpRuntime(heap);
     case "cable":
       return new CableRuntime(heap);
+    case "back":
+      return new BackRuntime(heap);
+    case "behind":
+      return new BehindRuntime(heap, sampleRate);
     default:
       return module satisfies never;
   }

@@ -414,11 +414,15 @@ export class MotionCompiler {
     return this.use({ address: addressOfRow(m, row), form: "plain", value: { constant: value } });
   }
 
+  /** Whether a value stands elsewhere than at its default, or is moved. */
+  differs(m: Module, row: Parameter): boolean {
+    const values: Readonly<Record<string, number>> = m.values;
+    return values[keyOfRow(kindOf(m).rows, row)] !== row.default || this.isMoved(addressOfRow(m, row));
+  }
+
   /** As `plain`; null where the value stands at its default and nothing moves it. */
   optional(m: Module, row: Parameter): number | null {
-    const values: Readonly<Record<string, number>> = m.values;
-    const stands = values[keyOfRow(kindOf(m).rows, row)] === row.default && !this.isMoved(addressOfRow(m, row));
-    return stands ? null : this.plain(m, row);
+    return this.differs(m, row) ? this.plain(m, row) : null;
   }
 
   /**

@@ -7,6 +7,7 @@ import { newModule } from "@/core/patch/kinds/kind";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { OWN_TABLES } from "@/core/dsp/ownTables";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
+import { SUB } from "@/core/patch/kinds/sub";
 import { RECORDING, RECORDING_DATA } from "@/core/patch/kinds/recording";
 import type { Part, Patch } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
@@ -40,7 +41,13 @@ const ADDED = {
     insert: withSource,
     shown: RECORDING.rows.pitch,
   },
-  sub: { kind: OSCILLATOR, make: newOscillator, name: "Sub", insert: withSub, shown: OSCILLATOR.rows.pitch },
+  sub: {
+    kind: SUB,
+    make: (id: string, name: string) => newModule(SUB, id, name, {}),
+    name: "Sub",
+    insert: withSub,
+    shown: SUB.rows.pitch,
+  },
   filter: {
     kind: FILTER,
     make: (id: string, name: string) => newModule(FILTER, id, name, {}),
@@ -52,15 +59,10 @@ const ADDED = {
 export type AddableSound = keyof typeof ADDED;
 export const ADDABLE_SOUND = Object.keys(ADDED) as AddableSound[];
 
-/** A sine an octave down, past the filters: what stays clean whatever they do. */
-function withSub(patch: Patch, module: Module): Patch {
+/** Past the filters: what stays clean whatever they do. */
+function withSub(patch: Patch, sub: Module): Patch {
   const output = modulesOf(patch.modules, AMP)[0];
-  if (module.kind !== "oscillator" || !output) return patch;
-  const sub = {
-    ...module,
-    values: { ...module.values, octave: -1 },
-    choices: { ...module.choices, wave: "sine" as const },
-  };
+  if (!output) return patch;
   const added = withSource(patch, sub);
   return { ...added, cables: [...added.cables.filter((c) => c.from !== sub.id), { from: sub.id, to: output.id }] };
 }

@@ -11,6 +11,7 @@ import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import type { Random } from "@/core/patch/kinds/random";
 import type { Steps } from "@/core/patch/kinds/steps";
 import { MACRO } from "@/core/patch/kinds/macro";
+import { SUB, type Sub } from "@/core/patch/kinds/sub";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
@@ -87,6 +88,7 @@ export const heardAddresses = (patch: Patch): Address[] => [
   ...modulesOf(patch.modules, FILTER).map((m) => addressOfRow(m, FILTER.rows.cutoff)),
   ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOfRow(m, OSCILLATOR.rows.pitch)),
   ...modulesOf(patch.modules, NOISE).map((m) => addressOfRow(m, NOISE.rows.level)),
+  ...modulesOf(patch.modules, SUB).map((m) => addressOfRow(m, SUB.rows.pitch)),
   ...modulesOf(patch.modules, RECORDING).map((m) => addressOfRow(m, RECORDING.rows.pitch)),
   ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
 ];
@@ -164,7 +166,7 @@ export function moversOf(part: Part, songModules: readonly Module[], address: Ad
 /** What the patch's sound goes through, from source to output, each with a word about it. */
 export function soundPath(
   patch: Patch,
-): { module: Oscillator | Noise | RecordingModule | Filter | Amp; address: Address; text: string }[] {
+): { module: Oscillator | Noise | Sub | RecordingModule | Filter | Amp; address: Address; text: string }[] {
   return [
     ...modulesOf(patch.modules, OSCILLATOR).map((m) => ({
       module: m,
@@ -175,6 +177,11 @@ export function soundPath(
       module: m,
       address: addressOfRow(m, NOISE.rows.level),
       text: m.choices.colour,
+    })),
+    ...modulesOf(patch.modules, SUB).map((m) => ({
+      module: m,
+      address: addressOfRow(m, SUB.rows.pitch),
+      text: subText(m),
     })),
     ...modulesOf(patch.modules, RECORDING).map((m) => ({
       module: m,
@@ -193,6 +200,10 @@ export function soundPath(
     })),
   ];
 }
+
+/** A sub in a few words. */
+export const subText = (m: Sub): string =>
+  `${m.choices.wave}, ${m.choices.below === "one" ? "an octave" : "two octaves"} down`;
 
 /** The label of a value, with its module's name where there are several of the kind. */
 function heardTitle(patch: Patch, address: Address): string {

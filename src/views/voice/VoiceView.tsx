@@ -6,17 +6,18 @@ import { NOISE } from "@/core/patch/kinds/noise";
 import { useEffect } from "react";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { RECORDING } from "@/core/patch/kinds/recording";
+import { SUB } from "@/core/patch/kinds/sub";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import { MenuButton } from "@/ui/menu";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { FilterRows } from "../score/inspector/FilterInspector";
-import { NoiseRows } from "../score/inspector/SoundInspectors";
+import { NoiseRows, SubRows } from "../score/inspector/SoundInspectors";
 import { PlayingSection } from "../score/inspector/PlayingSection";
 import { panText } from "../score/inspector/MixSection";
 import { ModuleRow } from "../score/inspector/rows";
 import { AddSounds } from "../score/AddSounds";
 import { voiceActions } from "../score/soundActions";
-import { FILTER_TEXT, WAVE_TEXT } from "../score/stripList";
+import { FILTER_TEXT, WAVE_TEXT, subText } from "../score/stripList";
 import { MovedPanel } from "./MovedPanel";
 import { RecordingRows } from "./RecordingRows";
 import { OscillatorRows } from "./OscillatorRows";
@@ -105,6 +106,12 @@ function Source({ module }: { module: Module }) {
         <RecordingRows module={module} />
       </SoundColumn>
     );
+  if (module.kind === SUB.kind)
+    return (
+      <SoundColumn module={module} told={subText(module)}>
+        <SubRows sub={module} />
+      </SoundColumn>
+    );
   if (module.kind !== NOISE.kind) return null;
   return (
     <SoundColumn module={module} told={`${module.choices.colour} noise`}>
@@ -131,6 +138,7 @@ function Playing() {
       >
         <ModuleRow module={amp} row={AMP.rows.level} />
         <ModuleRow module={amp} row={AMP.rows.pan} text={panText} />
+        <ModuleRow module={amp} row={AMP.rows.feedback} />
         <PlayingSection />
       </fieldset>
     </section>

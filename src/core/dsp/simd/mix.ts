@@ -100,6 +100,28 @@ export function addBus(from: usize, to: usize): void {
   for (let i: usize = 0; i < 2 * SIDE; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(from + i)));
 }
 
+/** Adds a share of one bus, 0 to 100 % and moving from row to row, to another one; with `rest` what that share leaves. */
+export function addShare(
+  from: usize, to: usize, rows: usize, rowBytes: i32, shareAt: i32, segments: usize, segmentCount: i32, rest: i32,
+): void {
+  const scale = f32x4.splat(<f32>(rest ? -0.01 : 0.01));
+  const base = f32x4.splat(<f32>(rest ? 1.0 : 0.0));
+  for (let s = 0; s < segmentCount; s++) {
+    const at = segments + <usize>s * SEGMENT;
+    const first = load<i32>(at, 8), end = load<i32>(at, 12);
+    let g = f32x4.add(base, f32x4.mul(scale, lanesOf(rows + <usize>(load<i32>(at) * rowBytes) + shareAt)));
+    const g1 = f32x4.add(base, f32x4.mul(scale, lanesOf(rows + <usize>(load<i32>(at, 4) * rowBytes) + shareAt)));
+    const dg = f32x4.mul(f32x4.sub(g1, g), f32x4.splat(<f32>1.0 / <f32>(end - first)));
+    for (let i = first; i < end; i++) {
+      g = f32x4.add(g, dg);
+      for (let side: usize = 0; side < 2 * SIDE; side += SIDE) {
+        const o = side + (<usize>i << 4);
+        v128.store(to + o, f32x4.add(v128.load(to + o), f32x4.mul(g, v128.load(from + o))));
+      }
+    }
+  }
+}
+
 /** Silences `bytes` bytes. */
 export function clear(at: usize, bytes: i32): void {
   memory.fill(at, 0, bytes);

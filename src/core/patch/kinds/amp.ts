@@ -12,6 +12,7 @@ export const AMP = defineKind({
   rows: {
     level: row({ label: "Level", unit: "dB", min: -60, max: 6, default: -12, digits: 1, offAtMin: true, move: { unit: "dB", reach: 60, first: -12 } }),
     pan: row({ label: "Pan", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 50 } }),
+    feedback: row({ label: "Feedback", unit: "dB", min: -60, max: 24, default: -60, digits: 1, offAtMin: true, hint: "How much of each note comes back from behind the amp into the filters, 64 samples later. It is bent before it can run away.", move: { unit: "dB", reach: 60, first: 30 } }),
   },
   choices: {},
   times: {},

@@ -17,6 +17,7 @@ export const FILTER = defineKind({
     keyFollow: row({ label: "Key follow", unit: "%", min: 0, max: 200, default: 0, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 50 } }),
     apart: row({ label: "Sides apart", unit: "st", min: -24, max: 24, default: 0, digits: 1, hint: "How far the cutoff of the right side lies above that of the left one.", move: { unit: "st", reach: 24, first: 7 } }),
     mix: row({ label: "Mix", unit: "%", min: 0, max: 100, default: 100, digits: 1, hint: "How much of the filtered sound replaces the sound that came in.", move: { unit: "%", reach: 100, first: 50 } }),
+    onward: row({ label: "Onward", unit: "%", min: 0, max: 100, default: 100, digits: 1, hint: "How much of its sound goes through the next filter; the rest goes past that. At 0 % both stand side by side.", move: { unit: "%", reach: 100, first: -50 } }),
   },
   choices: {
     type: {

@@ -11,6 +11,7 @@ import { PLAYING, type Playing } from "./playing";
 import { RECORDING, type RecordingModule } from "./recording";
 import { MACRO, type Macro } from "./macro";
 import { RANDOM, type Random } from "./random";
+import { SUB, type Sub } from "./sub";
 import { STEPS, type Steps } from "./steps";
 import { SHAPE, type Shape } from "./shape";
 
@@ -19,6 +20,7 @@ export const KINDS = [
   OSCILLATOR,
   NOISE,
   RECORDING,
+  SUB,
   FILTER,
   AMP,
   PLAYING,
@@ -33,7 +35,7 @@ export const KINDS = [
 
 /** What moves values. */
 export type Modulator = Envelope | Shape | Steps | Random | Gate | Macro;
-export type Module = Oscillator | Noise | RecordingModule | Filter | Amp | Playing | Automation | Modulator;
+export type Module = Oscillator | Noise | RecordingModule | Sub | Filter | Amp | Playing | Automation | Modulator;
 export type KindName = Module["kind"];
 
 const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));

@@ -36,6 +36,10 @@ export function FilterRows({ filter }: { filter: Filter }) {
   const { rows, choices } = FILTER;
   const { type } = filter.choices;
   const range = useHeardRange(addressOfRow(filter, rows.cutoff));
+  const { modules, cables } = usePart().patch;
+  const goesOn = cables.some(
+    (c) => c.from === filter.id && modules.some((m) => m.id === c.to && m.kind === filter.kind),
+  );
   return (
     <>
       <section>
@@ -54,6 +58,7 @@ export function FilterRows({ filter }: { filter: Filter }) {
         <ModuleRow module={filter} row={rows.keyFollow} />
         <ModuleRow module={filter} row={rows.apart} text={(v) => formatAmount(v, "st", v % 1 === 0 ? 0 : 1, true)} />
         <ModuleRow module={filter} row={rows.mix} />
+        {goesOn && <ModuleRow module={filter} row={rows.onward} />}
       </section>
       {range && (
         <p className="text-[11px] text-ink2">
@@ -107,7 +112,12 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
     (m) =>
       m.id !== filter.id &&
       m.on &&
-      cables.some((c) => (c.from === m.id && c.to === filter.id) || (c.from === filter.id && c.to === m.id)),
+      // Two ways that meet again add up by their phases too, which is not drawn.
+      cables.some(
+        (c) =>
+          (c.from === m.id && c.to === filter.id && m.values.onward === 100) ||
+          (c.from === filter.id && c.to === m.id && filter.values.onward === 100),
+      ),
   );
   const paint = useCallback(
     ({ g, width, height, palette }: Surface) => {

@@ -16,6 +16,7 @@ const MacroInspector = later(() => import("./MacroInspector").then((m) => m.Macr
 const AutomationInspector = later(() => import("./AutomationInspector").then((m) => m.AutomationInspector));
 const FilterInspector = later(() => import("./FilterInspector").then((m) => m.FilterInspector));
 const OscillatorInspector = later(() => import("./SoundInspectors").then((m) => m.OscillatorInspector));
+const SubInspector = later(() => import("./SoundInspectors").then((m) => m.SubInspector));
 const NoiseInspector = later(() => import("./SoundInspectors").then((m) => m.NoiseInspector));
 const RecordingInspector = later(() => import("./SoundInspectors").then((m) => m.RecordingInspector));
 const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpInspector));
@@ -51,6 +52,8 @@ export function Inspector() {
         return <OscillatorInspector oscillator={module} />;
       case "noise":
         return <NoiseInspector noise={module} />;
+      case "sub":
+        return <SubInspector sub={module} />;
       case "recording":
         return <RecordingInspector recording={module} />;
       case "amp":

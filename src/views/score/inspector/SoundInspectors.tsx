@@ -4,7 +4,8 @@ import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import { formatAmount } from "@/core/patch/valueText";
-import { WAVE_TEXT } from "../stripList";
+import { SUB, type Sub } from "@/core/patch/kinds/sub";
+import { WAVE_TEXT, subText } from "../stripList";
 import { panText } from "./MixSection";
 import { SoundHead } from "./SoundHead";
 import { InspectorTitle } from "./InspectorTitle";
@@ -70,6 +71,33 @@ export function NoiseInspector({ noise }: { noise: Noise }) {
   );
 }
 
+/** A sub's values. */
+export function SubRows({ sub }: { sub: Sub }) {
+  const { rows, choices } = SUB;
+  return (
+    <section>
+      <ModuleChoice module={sub} choice={choices.wave} text={(w) => w} />
+      <ModuleChoice module={sub} choice={choices.below} text={(b) => (b === "one" ? "an octave" : "two octaves")} />
+      <SourceRows module={sub} />
+      <ModuleRow module={sub} row={rows.pitch} text={(v) => formatAmount(v, "st", v % 1 === 0 ? 0 : 2, true)} />
+      <ModuleRow module={sub} row={rows.fine} text={(v) => formatAmount(v, "ct", v % 1 === 0 ? 0 : 1, true)} />
+      <ModuleRow module={sub} row={rows.phase} />
+    </section>
+  );
+}
+
+export function SubInspector({ sub }: { sub: Sub }) {
+  const { rows } = SUB;
+  return (
+    <>
+      <SoundHead module={sub} subtitle={subText(sub)} />
+      <SubRows sub={sub} />
+      <MovedBy target={addressOfRow(sub, rows.pitch)} />
+      <MovedBy target={addressOfRow(sub, rows.level)} />
+    </>
+  );
+}
+
 export function RecordingInspector({ recording }: { recording: RecordingModule }) {
   const { rows } = RECORDING;
   return (
@@ -92,6 +120,7 @@ export function AmpInspector({ amp }: { amp: Amp }) {
       <section>
         <ModuleRow module={amp} row={AMP.rows.level} />
         <ModuleRow module={amp} row={AMP.rows.pan} text={panText} />
+        <ModuleRow module={amp} row={AMP.rows.feedback} />
       </section>
       <MovedBy target={addressOfRow(amp, AMP.rows.level)} />
       <MovedBy target={addressOfRow(amp, AMP.rows.pan)} />
