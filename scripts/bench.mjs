@@ -4,6 +4,7 @@ import { gzipSync } from "node:zlib";
 import { chromium } from "@playwright/test";
 import { build } from "esbuild";
 import { launchOptions } from "./browser.mjs";
+import { framesOfDrag, openText, play } from "./benchFrames.mjs";
 import { ensureBuild, ensureChromium, ensurePackages, freePort, startServer } from "./run.mjs";
 
 ensurePackages();
@@ -103,29 +104,10 @@ try {
     `${median(redraws.slice(2).map((x) => x[0])).toFixed(0)} ms, ${median(redraws.slice(2).map((x) => x[1])).toFixed(0)} ms`,
   );
 
-  await app.keyboard.press("Space");
-  await app.waitForFunction(() => Number(document.querySelector("[data-testid=playhead]")?.dataset.tick) > 100);
-  // Frames by the browser's own trace, while a point of the shape is dragged in circles.
+  await play(app);
   const box = await app.locator("[data-point='2']").boundingBox();
-  const centre = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
-  await app.mouse.move(centre.x, centre.y);
-  await app.mouse.down();
-  await browser.startTracing(app, {
-    categories: ["disabled-by-default-devtools.timeline.frame", "devtools.timeline.frame"],
-  });
-  for (let i = 0, end = Date.now() + 10_000; Date.now() < end; i++)
-    await app.mouse.move(centre.x + 40 * Math.sin(i / 12), centre.y + 30 + 25 * Math.cos(i / 12));
-  const trace = JSON.parse((await browser.stopTracing()).toString("utf8"));
-  await app.mouse.up();
-  const drawn = trace.traceEvents
-    .filter((e) => e.name === "DrawFrame")
-    .map((e) => e.ts / 1000)
-    .sort((a, b) => a - b);
-  const gaps = drawn.slice(1).map((t, i) => t - drawn[i]);
-  line(
-    "frames while playing and dragging a point for 10 s",
-    `${drawn.length} drawn, longest ${Math.max(...gaps).toFixed(0)} ms, ${gaps.filter((g) => g > 33.4).length} above 33 ms, median ${median(gaps).toFixed(1)} ms`,
-  );
+  const centre = { x: box.x + box.width / 2, y: box.y + box.height / 2 + 5 };
+  line("frames while playing and dragging a point", await framesOfDrag(browser, app, centre, 10));
 
   const loads = [];
   for (let i = 0; i < 4; i++) {
@@ -134,6 +116,17 @@ try {
     loads.push(Number(/engine (\d+) %/.exec((await app.getByTestId("engine").textContent()) ?? before)?.[1] ?? NaN));
   }
   line("worklet load while the demo plays", `${(loads.reduce((a, b) => a + b, 0) / loads.length).toFixed(1)} %`);
+
+  const texts = await page.evaluate(() => globalThis.clovikProjects());
+  await openText(app, texts.notes, "Many notes", /^Notes/);
+  await play(app);
+  const grid = await app.getByRole("application", { name: /^Notes/ }).boundingBox();
+  const among = { x: grid.x + 0.3 * grid.width, y: grid.y + grid.height / 2 };
+  line("the same, a note of 2048 over 32 bars", await framesOfDrag(browser, app, among, 10, { x: 80, y: 25 }));
+  await openText(app, texts.points, "Many points", /^Swell/);
+  await play(app);
+  const point = await app.locator("[data-point='64']").boundingBox();
+  line("the same, a point of a shape of 128", await framesOfDrag(browser, app, { x: point.x + 4, y: point.y + 4 }, 10));
 } finally {
   await browser.close();
   server.stop();

@@ -11,7 +11,7 @@ import { demoProject } from "@/core/patch/demo";
 import type { Project } from "@/core/patch/project";
 import { busy } from "./benchMotion";
 import { RECORDINGS, layered, modules, nativeLayered } from "./benchVoice";
-import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, orchestra, stack } from "./benchWork";
+import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, manyTexts, orchestra, stack } from "./benchWork";
 
 const RATE = 48_000;
 const BLOCK = 128;
@@ -260,4 +260,4 @@ async function bench(rounds: number) {
   };
 }
 
-Object.assign(globalThis, { clovikBench: bench });
+Object.assign(globalThis, { clovikBench: bench, clovikProjects: manyTexts });

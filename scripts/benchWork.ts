@@ -1,4 +1,6 @@
 /** The work that the benchmarks measure: projects that load the engine in known ways. */
+import { MAX_POINTS } from "@/core/curve/curve";
+import { projectFileText } from "@/core/format/projectFile";
 import { demoProject } from "@/core/patch/demo";
 import { newEnvelope, newRoute, newShape } from "@/core/patch/defaults";
 import { withoutModule } from "@/core/patch/edit";
@@ -95,5 +97,38 @@ export function longSong(notes: number, arpeggio: boolean): Project {
       arpeggio: { ...demoPart.arpeggio, on: arpeggio },
       notes: list.map((n) => ({ ...n })),
     })),
+  };
+}
+
+/** Files with much to draw: a note every 1/64 of 32 bars; and a shape of as many points as it holds. */
+export function manyTexts(): { notes: string; points: string } {
+  const demo = demoProject("many");
+  const [first, ...others] = demo.parts;
+  const notes = Array.from({ length: 2048 }, (_, i) => ({
+    id: `note-${i}`,
+    startTick: 60 * i,
+    lengthTicks: 60,
+    key: 48 + ((i * 7) % 24),
+    velocity: 60 + (i % 60),
+  }));
+  const points = Array.from({ length: MAX_POINTS }, (_, i) => ({
+    x: i / (MAX_POINTS - 1),
+    y: 0.5 + 0.5 * Math.sin(i / 5),
+    tension: 20 * (i % 3),
+  }));
+  const arpeggio = { ...first!.arpeggio, on: false };
+  const modules = first!.patch.modules.map((m) => (m.kind === "shape" ? adjusted(m, { data: { points } }) : m));
+  return {
+    notes: projectFileText({
+      ...demo,
+      name: "Many notes",
+      song: { ...demo.song, loopBars: 32 },
+      parts: [{ ...first!, notes, arpeggio }],
+    }),
+    points: projectFileText({
+      ...demo,
+      name: "Many points",
+      parts: [{ ...first!, patch: { ...first!.patch, modules } }, ...others],
+    }),
   };
 }

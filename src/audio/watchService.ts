@@ -6,7 +6,7 @@ import { RemoteWorker } from "./remoteWorker";
 import type { WatchWorkerApi } from "./workers/watch.worker";
 import workerUrl from "./workers/watch.worker.ts?bundled";
 
-/** Drawing that takes longer than this is felt; the next curves then wait, and so long at the most. */
+/** What takes longer than this is felt; the next curves then wait, and so long at the most. */
 const LONG_MS = 30;
 const MOST_WAIT_MS = 400;
 
@@ -53,13 +53,15 @@ export class WatchService {
       const changes = changesBetween(this.sent, program);
       this.sent = program;
       try {
+        const asked = performance.now();
         const watch = await this.worker.call((remote) => remote.watch(changes, sampleRate, watched, columns));
         const began = performance.now();
         this.onWatch(unpackWatch(watch), program);
-        // Curves that take long to draw come less often, so that the hand that edits is not held up by them.
+        // Curves that take long to work out or to draw come less often, so that the hand that edits is not held up by them.
         await drawn();
         const took = performance.now() - began;
-        if (took > LONG_MS) await wait(Math.min(MOST_WAIT_MS, 2 * took));
+        const rest = Math.max(2 * took, began - asked);
+        if (rest > 2 * LONG_MS) await wait(Math.min(MOST_WAIT_MS, rest));
       } catch (error) {
         // A new worker starts with nothing.
         this.sent = null;

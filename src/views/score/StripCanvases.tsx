@@ -70,8 +70,10 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
         : partEvents(pattern, song, seed),
     [isNotes, notes, pattern, song, seed],
   );
-  const shown = useSlowly(events, events.length > MANY_EVENTS);
-  const labels = useMemo(() => (isNotes ? chordLabels(notes, song) : []), [isNotes, notes, song]);
+  const many = events.length > MANY_EVENTS;
+  const shown = useSlowly(events, many);
+  const named = useSlowly(notes, many);
+  const labels = useMemo(() => (isNotes ? chordLabels(named, song) : []), [isNotes, named, song]);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };

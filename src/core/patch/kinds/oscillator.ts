@@ -65,7 +65,7 @@ const harmonicWeights = z.object({
 });
 export type HarmonicWeights = z.output<typeof harmonicWeights>;
 /** Every second harmonic of a saw. */
-const PLAIN_WEIGHTS: HarmonicWeights = { table: "plain", place: 200 / 3, pattern: [1, 0], shift: 0, every: 1, turn: 0, low: 1, high: 512 }; // prettier-ignore
+const PLAIN_WEIGHTS: HarmonicWeights = { table: "plain", place: 200 / 3, pattern: [1, 0, 1, 0, 1, 0, 1, 0], shift: 0, every: 1, turn: 0, low: 1, high: 512 }; // prettier-ignore
 
 /** An oscillator that turns or rings another one: the id of a source; null for none. */
 const sourceId = z._default(z.nullable(z.text(1, 64)), null);
