@@ -15,7 +15,7 @@ const KINDS: readonly ((id: string) => Modulator)[] = [
   (id) => adjusted(newShape(id, id), { choices: { restart: "note" } }),
   (id) => newEnvelope(id, id),
   (id) => newSteps(id, id),
-  (id) => ({ ...newSteps(id, id), choices: { restart: "note", rateOf: "step" } }),
+  (id) => adjusted(newSteps(id, id), { choices: { restart: "note" } }),
   (id) => newRandom(id, id),
   (id) => newGate(id, id),
   (id) => ({ ...newMacro(id, id), values: { value: 40, low: 0, high: 100, curve: 30 } }),

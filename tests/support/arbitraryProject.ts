@@ -98,7 +98,7 @@ const step = fc.record({ value: range(0, 1), second: range(0, 1), form: fc.const
 const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLength: 1, maxLength: 12 }), triggers, notesOf })); // prettier-ignore
 const random = moduleOf(RANDOM, "random", fc.record({ points: arbitraryPoints, kept: fc.constant([]) }));
 const macro = moduleOf(MACRO, "macro", plain);
-const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "shape.phase", "macro.value"), points: arbitraryPoints })); // prettier-ignore
+const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "shape.phase", "shape.rate", "steps.rate", "macro.value"), points: arbitraryPoints })); // prettier-ignore
 const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 20 }) })); // prettier-ignore
 
 /** What a route is before its amount is known to be in reach. */

@@ -6,14 +6,15 @@ import { renderNow } from "../engine/render";
 import { watchLoop } from "../engine/watch";
 import { MAX_POINTS, type CurvePoint } from "../curve/curve";
 import type { Address } from "../patch/address";
-import { automationOf, withAutomation, writtenPoints } from "../patch/automation";
-import { newMacro } from "../patch/defaults";
+import { automatable, automationOf, canAutomate, jumpsOf, withAutomation, writtenPoints } from "../patch/automation";
+import { newEnvelope, newMacro, newShape } from "../patch/defaults";
 import { withoutModule } from "../patch/edit";
 import { AUTOMATION, type Automation } from "../patch/kinds/automation";
-import { newModule } from "../patch/kinds/kind";
+import { adjusted, newModule } from "../patch/kinds/kind";
 import { openProject } from "../patch/migrate";
 
 const RATE = 48_000;
+const BASE = { tempoBpm: 120, meter: { beats: 4, unit: 4 } } as const;
 const line = (target: Address, points: readonly (readonly [x: number, y: number])[], on = true): Automation => ({
   ...newModule(AUTOMATION, `line-${target.replace(".", "-")}`, "Line", {
     target,
@@ -29,6 +30,59 @@ function heard(made: Made, address: Address): (at: number) => number {
   const c = watch.notes[0]!.columns[0]!;
   return (at) => watch.values[c.at + c.count + Math.floor(at * 2048) - c.first]!;
 }
+
+describe("an automated rate", () => {
+  /** A rise of the resonance with a shape whose rate goes from 1/4 to 1/8 in the middle of the bar, at its seventh eighth. */
+  const rising = (atJumps: "goesOn" | "restarts", restart: "song" | "bar" = "bar") => {
+    const shape = adjusted(newShape("s", "S"), {
+      values: { smoothing: 0 },
+      choices: { atJumps, restart },
+      data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] },
+    }); // prettier-ignore
+    // Cycles of a whole note from 1/32 to 128 are twelve octaves: 4 lies at 7/12, 8 at 8/12.
+    const rate = line("s.rate", [[0, 7 / 12], [0.4375, 7 / 12], [0.4375, 8 / 12], [1, 8 / 12]]); // prettier-ignore
+    return heard({ modules: [shape, rate], routes: [{ source: "s", target: "filter.resonance", amount: 100 }], values: { "filter.resonance": 0 } }, "filter.resonance"); // prettier-ignore
+  };
+
+  test("keeps its phase where it changes: from then on it goes faster", () => {
+    const at = rising("goesOn");
+    // 1.75 cycles of a quarter until then; half-way to the next quarter 0.5 cycles of an eighth more.
+    for (const [x, value] of [
+      [0.2, 80],
+      [0.42, 68],
+      [0.5, 25],
+      [0.55, 65],
+      [0.9375, 75],
+    ] as const)
+      expect(at(x), `${x}`).toBeCloseTo(value, -0.5);
+  });
+
+  test("or starts again there, and with its own restarts too", () => {
+    for (const restart of ["bar", "song"] as const) {
+      const at = rising("restarts", restart);
+      for (const [x, value] of [
+        [0.2, 80],
+        [0.42, 68],
+        [0.46, 18],
+        [0.5, 50],
+        [0.6, 30],
+      ] as const)
+        expect(at(x), `${restart} ${x}`).toBeCloseTo(value, -0.5);
+    }
+  });
+
+  test("is told and read in note values; a free one in Hz; times that are no rates have none", () => {
+    const modules = [newShape("s", "S"), adjusted(newShape("free", "Free"), { times: { rate: { unit: "ms", ms: 250 } } }), newEnvelope("e", "E")]; // prettier-ignore
+    const synced = automatable({ modules }, "s.rate", BASE)!;
+    expect([4, 1 / 4, 6, 16 / 3, 4.3].map(synced.text)).toEqual(["1/4", "4/1", "1/4T", "1/8D", "about 1/4"]);
+    expect(["1/8", "1/8T", "2 bars", "4 Hz", "soon"].map(synced.read)).toEqual([8, expect.closeTo(12, 9), 0.5, null, null]); // prettier-ignore
+    expect(synced.rest).toBe(4);
+    expect(automatable({ modules }, "free.rate", BASE)).toMatchObject({ rest: 4, row: { unit: "Hz" } });
+    expect(automatable({ modules }, "e.attack", BASE)).toBeNull();
+    expect(canAutomate({ modules }, "s.fadeIn")).toBe(false);
+    expect(jumpsOf([[0, 0], [0.5, 0], [0.5, 1], [0.75, 1], [0.75, 1], [1, 0]].map(([x, y]) => ({ x: x!, y: y!, tension: 0 })), 3840)).toEqual([1920]); // prettier-ignore
+  });
+});
 
 describe("automation", () => {
   test("stands in for the value at rest, on the value's own scale: a frequency goes by octaves", () => {
@@ -70,13 +124,13 @@ describe("automation", () => {
 
   test("begins as a value stands, once, and goes with its module", () => {
     const { patch } = makeProject({ values: { "filter.cutoff": 200 } }).parts[0]!;
-    const made = withAutomation(patch, "filter.cutoff", "a");
+    const made = withAutomation(patch, "filter.cutoff", "a", BASE);
     const { points } = automationOf(made, "filter.cutoff")!.data;
     expect(points.map((p) => [p.x, p.y])).toEqual([[0, expect.closeTo(1 / 3, 9)], [1, expect.closeTo(1 / 3, 9)]]); // prettier-ignore
-    expect(withAutomation(made, "filter.cutoff", "b")).toBe(made);
+    expect(withAutomation(made, "filter.cutoff", "b", BASE)).toBe(made);
     // How many voices a unison has cannot be moved.
-    expect(withAutomation(patch, "osc.unison", "a")).toBe(patch);
-    expect(withAutomation(patch, "gone.cutoff", "a")).toBe(patch);
+    expect(withAutomation(patch, "osc.unison", "a", BASE)).toBe(patch);
+    expect(withAutomation(patch, "gone.cutoff", "a", BASE)).toBe(patch);
     expect(automationOf(withoutModule(made, "filter"), "filter.cutoff")).toBeNull();
   });
 

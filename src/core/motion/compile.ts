@@ -3,20 +3,21 @@ import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, type Address } from "../patch/address";
 import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "../patch/kinds";
-import { automatable } from "../patch/automation";
+import { automatable, jumpsOf } from "../patch/automation";
 import { AMP } from "../patch/kinds/amp";
 import { AUTOMATION, type Automation } from "../patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
 import { keyOfRow } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM } from "../patch/kinds/random";
-import { SHAPE } from "../patch/kinds/shape";
-import { STEPS } from "../patch/kinds/steps";
+import { SHAPE, type Shape } from "../patch/kinds/shape";
+import { STEPS, type Steps } from "../patch/kinds/steps";
 import type { Patch, Route } from "../patch/project";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
 import type { NoteStarts } from "../pattern/starts";
+import { barTicks } from "../time/meter";
 import type { TimeBase } from "../time/span";
 import {
   DECLICKED,
@@ -160,7 +161,7 @@ export class MotionCompiler {
         this.shape(
           m,
           out,
-          shapeProgram(m, this.base, seed, this.starts),
+          this.restarted(m, shapeProgram(m, this.base, seed, this.starts)),
           isSharedShape(m.choices.restart),
           {
             rate: SHAPE.times.rate,
@@ -174,7 +175,7 @@ export class MotionCompiler {
         this.shape(
           m,
           out,
-          sequenceProgram(m, this.base, seed, this.starts),
+          this.restarted(m, sequenceProgram(m, this.base, seed, this.starts)),
           isSharedShape(m.choices.restart),
           {
             rate: STEPS.times.rate,
@@ -189,12 +190,7 @@ export class MotionCompiler {
         this.shape(
           m,
           out,
-          drawsProgram(
-            m,
-            this.base,
-            this.feeds.has(addressOfRow(m, RANDOM.times.rate)) ? 0 : this.base.loopTicks,
-            seed,
-          ),
+          drawsProgram(m, this.base, this.isMoved(addressOfRow(m, RANDOM.times.rate)) ? 0 : this.base.loopTicks, seed),
           m.choices.draws === "rate",
           {
             rate: RANDOM.times.rate,
@@ -267,6 +263,23 @@ export class MotionCompiler {
     this.ops.push({ type: "shape", id, out, shape: turned, moved: still ? null : moved, blend, cycles: null });
   }
 
+  /** What all notes share starts again where its rate jumps, if it is to: beside its own restarts. */
+  private restarted(m: Shape | Steps, shape: CompiledShape): CompiledShape {
+    const rate = m.kind === "shape" ? SHAPE.times.rate : STEPS.times.rate;
+    const line = this.lines.get(addressOfRow(m, rate));
+    if (m.choices.atJumps === "goesOn" || !line || !isSharedShape(shape.restart)) return shape;
+    const { loopTicks } = this.base;
+    const bar = barTicks(this.base.meter) * shape.every;
+    const own =
+      shape.restart === "bar"
+        ? Array.from({ length: Math.ceil(loopTicks / bar) }, (_, i) => i * bar)
+        : shape.restart === "song"
+          ? [0]
+          : shape.triggers;
+    const triggers = [...new Set([...own, ...jumpsOf(line.data.points, loopTicks)])].sort((a, b) => a - b);
+    return { ...shape, restart: "triggers", triggers };
+  }
+
   /** A rate, in octaves from what is set, that goes with the key as far as a shape says; what all notes share does not. */
   private followed(m: Modulator, rate: Ref | null, shared: boolean): Ref | null {
     if (m.kind !== "shape" || shared || m.values.keyFollow === 0) return rate;
@@ -318,7 +331,7 @@ export class MotionCompiler {
    */
   private line(address: Address, octaves: boolean): { base: number; gain: number; slot: Ref } | null {
     const automation = this.lines.get(address);
-    const found = automation && automatable(this.patch, address);
+    const found = automation && automatable(this.patch, address, this.base);
     if (!automation || !found) return null;
     const { row, rest } = found;
     const slot = this.slot(true);

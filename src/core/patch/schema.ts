@@ -7,7 +7,7 @@ import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, TAP, targetAt } from "./targets";
 import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Part, type Patch, type Project } from "./project"; // prettier-ignore
-import { automatable } from "./automation";
+import { canAutomate } from "./automation";
 import { hashesIn } from "./binaries";
 import type { Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
@@ -124,7 +124,7 @@ export function checkPatch(p: Patch, songModules: readonly Module[], problem: Pr
     if (m.kind !== "automation") return;
     const { target } = m.data;
     const at = ["modules", i, "data", "target"];
-    if (!automatable(p, target)) problem(`there is no value to automate at "${target}"`, at);
+    if (!canAutomate(p, target)) problem(`there is no value to automate at "${target}"`, at);
     if (automated.has(target)) problem(`"${target}" is automated twice`, at);
     automated.add(target);
   });

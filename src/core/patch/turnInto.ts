@@ -22,7 +22,7 @@ export function asSteps(shape: Shape, id: string, name: string): Steps {
   return {
     ...made,
     values: { ...made.values, phase: shape.values.phase, smoothing: shape.values.smoothing },
-    choices: { restart: shape.choices.restart, rateOf: "all" },
+    choices: { restart: shape.choices.restart, rateOf: "all", atJumps: shape.choices.atJumps },
     times: { rate: shape.times.rate },
     data: { steps, triggers: shape.data.triggers, notesOf: shape.data.notesOf },
   };

@@ -5,7 +5,7 @@ import { modulesOf } from "@/core/patch/kinds";
 import { AUTOMATION, type Automation } from "@/core/patch/kinds/automation";
 import { fromNorm } from "@/core/patch/row";
 import { loopTicks, partEvents } from "@/core/pattern/events";
-import { formatAmount, formatValue } from "@/core/patch/valueText";
+import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import type { Address } from "@/core/patch/address";
 import { useSlowly } from "@/ui/useSlowly";
@@ -128,7 +128,7 @@ function AutomationCanvas({ module: m, timeline }: { module: Automation; timelin
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const curve = useMemo(() => compileCurve(m.data.points), [m.data.points]);
-  const row = automatable(part.patch, m.data.target)?.row;
+  const found = automatable(part.patch, m.data.target, song);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };
@@ -154,7 +154,7 @@ function AutomationCanvas({ module: m, timeline }: { module: Automation; timelin
       <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${m.name} over the loop`} />
       <HoverText
         timeline={timeline}
-        describe={(tick) => (row ? formatValue(row, fromNorm(row, curveAt(curve, Math.min(1, tick / loopTicks(song))))) : null)}
+        describe={(tick) => (found ? found.text(fromNorm(found.row, curveAt(curve, Math.min(1, tick / loopTicks(song))))) : null)}
       />
     </>
   );

@@ -36,6 +36,9 @@ export type Restart = (typeof RESTARTS)[number];
 /** The part whose notes restart a modulator; null for its own. */
 export const notesOfSchema = z._default(z.nullable(z.text(1, 64)), null);
 
+/** Whether what runs in time goes on where its automated rate jumps, or starts again. */
+export const AT_JUMPS = { label: "Where its rate jumps", options: ["goesOn", "restarts"], default: "goesOn" } as const;
+
 /** A drawn curve that runs in time. */
 export const SHAPE = defineKind({
   kind: "shape",
@@ -53,6 +56,8 @@ export const SHAPE = defineKind({
   choices: {
     restart: { label: "Restarts", options: RESTARTS, default: "bar" },
     /** Round and round, or once through after a restart that all notes share. */
+    /** What it does where its rate is automated and jumps. */
+    atJumps: AT_JUMPS,
     goes: { label: "Goes", options: ["round", "once"], default: "round" },
   },
   times: {

@@ -1,7 +1,7 @@
 import * as z from "../zod";
 import { row, wholeRow } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
-import { RESTARTS, triggersSchema, notesOfSchema } from "./shape";
+import { RESTARTS, triggersSchema, notesOfSchema, AT_JUMPS } from "./shape";
 
 export const MAX_SEQUENCE_STEPS = 64;
 
@@ -43,6 +43,7 @@ export const STEPS = defineKind({
     restart: { label: "Restarts", options: RESTARTS, default: "bar" },
     /** Whether the rate is that of each step, or of all of them together. */
     rateOf: { label: "Rate of", options: ["step", "all"], default: "step" },
+    atJumps: AT_JUMPS,
   },
   times: {
     rate: { label: "Rate", default: { unit: "note", num: 1, den: 16 }, min: 1, max: 60_000, hz: true, move: { unit: "oct", reach: 8, first: 1 } },

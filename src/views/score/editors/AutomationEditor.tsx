@@ -12,7 +12,7 @@ import { useEditable, usePart, useProject, useStudio, useView } from "@/views/st
 import { MenuButton } from "@/ui/menu";
 import { EditorFrame } from "./EditorFrame";
 import { curveTools } from "./curveTools";
-import { PERCENT, SNAPS, rowReading, timeReading, type SnapName } from "./shapeAxes";
+import { PERCENT, SNAPS, automatedReading, timeReading, type SnapName } from "./shapeAxes";
 
 const CLIPS = {
   take: () => clipOf("points")?.points ?? null,
@@ -27,9 +27,12 @@ export function AutomationEditor({ module: m }: { module: Automation }) {
   const editable = useEditable();
   const writing = useView((v) => v.writing);
   const [snap, setSnap] = useState<SnapName>("1/8");
-  const found = automatable(part.patch, m.data.target);
-  const row = found?.row ?? null;
-  const reading = useMemo(() => (row ? rowReading(row) : PERCENT), [row]);
+  const { modules } = part.patch;
+  const { target } = m.data;
+  const reading = useMemo(() => {
+    const found = automatable({ modules }, target, song);
+    return found ? automatedReading(found) : PERCENT;
+  }, [modules, target, song]);
   const time = useMemo(() => timeReading({ unit: "bars", bars: song.loopBars }, song, SNAPS[snap]), [song, snap]);
   const set = useCallback(
     (points: readonly CurvePoint[], label: string, gesture?: string) =>

@@ -1,7 +1,8 @@
 import type { Route } from "@/core/patch/project";
 import type { Target } from "@/core/patch/targets";
-import { fromNorm, toNorm, type Parameter } from "@/core/patch/row";
-import { formatAmount, formatValue, parseAmount, parseValue } from "@/core/patch/valueText";
+import type { Automatable } from "@/core/patch/automation";
+import { fromNorm, toNorm } from "@/core/patch/row";
+import { formatAmount, parseAmount } from "@/core/patch/valueText";
 import { noteName, parseNote, usesFlats, type Key } from "@/core/pitch/note";
 import { beatTicks, formatPosition, parsePosition } from "@/core/time/meter";
 import { TICKS_PER_WHOLE, noteValueTicks, parseNoteValue } from "@/core/time/noteValue";
@@ -126,19 +127,25 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
   };
 }
 
-/** What a row's values are on its own scale: round figures, texts as they are typed. */
-export function rowReading(row: Parameter): ValueReading {
+/** What can be automated on its own scale: round figures, texts as they are typed; rates in note values. */
+export function automatedReading({ row, text, read }: Automatable): ValueReading {
   const log = row.taper === "log";
+  // Twelve octaves of note values, each with a line.
+  const rates = row.unit === "" && log;
+  const octaves = Math.round(Math.log2(row.max / row.min));
+  const figures = rates
+    ? Array.from({ length: octaves + 1 }, (_, k) => row.min * 2 ** k)
+    : roundMarks(row.min, row.max, log);
   return {
-    marks: roundMarks(row.min, row.max, log).map((v, i) => ({
+    marks: figures.map((v, i) => ({
       at: toNorm(row, v),
-      text: formatValue(row, v).replace(".00 kHz", " kHz"),
+      text: text(v).replace(".00 kHz", " kHz"),
       strong: i % 2 === 0,
     })),
     snap: log ? Math.log(row.step) / Math.log(row.max / row.min) : row.step / (row.max - row.min),
-    text: (y) => formatValue(row, fromNorm(row, y)),
-    read: (text) => {
-      const value = parseValue(row, text);
+    text: (y) => text(fromNorm(row, y)),
+    read: (typed) => {
+      const value = read(typed);
       return value === null ? null : toNorm(row, value);
     },
   };

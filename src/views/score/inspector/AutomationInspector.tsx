@@ -1,11 +1,10 @@
 import { automatable } from "@/core/patch/automation";
 import { AUTOMATION, type Automation } from "@/core/patch/kinds/automation";
 import { fromNorm, toNorm } from "@/core/patch/row";
-import { formatValue } from "@/core/patch/valueText";
 import { editModule, editPatch, removeModule } from "@/state/edits";
 import { withModule } from "@/core/patch/edit";
 import { Toggle } from "@/ui/Toggle";
-import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
+import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP } from "@/views/studio/viewStore";
 import { ModuleName } from "./ModulatorInspector";
 import { MovedBy } from "./Routes";
@@ -17,9 +16,10 @@ export function AutomationInspector({ module: m }: { module: Automation }) {
   const part = usePart();
   const editable = useEditable();
   const writing = useView((v) => v.writing);
-  const found = automatable(part.patch, m.data.target);
+  const song = useProject((s) => s.project.song);
+  const found = automatable(part.patch, m.data.target, song);
   const ys = m.data.points.map((p) => p.y);
-  const text = (y: number): string => (found ? formatValue(found.row, fromNorm(found.row, y)) : "");
+  const text = (y: number): string => (found ? found.text(fromNorm(found.row, y)) : "");
   const flat = (): void => {
     if (!found) return;
     const y = Math.min(1, Math.max(0, toNorm(found.row, found.rest)));
@@ -50,7 +50,7 @@ export function AutomationInspector({ module: m }: { module: Automation }) {
             title="While it plays, what you do to an automated value is written into its automation"
             onChange={(on) => view.setState({ writing: on })}
           />
-          <button type="button" className="chip" disabled={!editable} title={`Holds it at ${found ? formatValue(found.row, found.rest) : "rest"} again`} onClick={flat}>
+          <button type="button" className="chip" disabled={!editable} title={`Holds it at ${found ? found.text(found.rest) : "rest"} again`} onClick={flat}>
             Clear
           </button>
           <button
@@ -65,7 +65,7 @@ export function AutomationInspector({ module: m }: { module: Automation }) {
           </button>
         </div>
         <p className="mt-2 text-[11px] text-ink2">
-          It stands in for {found ? formatValue(found.row, found.rest) : "what is set"} at rest: what moves the value adds to it.
+          It stands in for {found ? found.text(found.rest) : "what is set"} at rest: what moves the value adds to it.
         </p>
       </section>
       <MovedBy target={m.data.target} />

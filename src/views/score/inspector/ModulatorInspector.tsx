@@ -1,9 +1,10 @@
 import { useCallback } from "react";
-import type { Modulator } from "@/core/patch/kinds";
+import { automationOf } from "@/core/patch/automation";
+import { addressOfRow, kindOf, type Modulator } from "@/core/patch/kinds";
 import type { Automation } from "@/core/patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { STEPS, type Steps } from "@/core/patch/kinds/steps";
-import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
+import { AT_JUMPS, SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { isSharedShape } from "@/core/motion/shape";
 import { adjusted } from "@/core/patch/kinds/kind";
 import { triggersOf } from "@/core/pattern/fromRhythm";
@@ -94,6 +95,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
           ]}
           onChange={changeUnit}
         />
+        <AtJumps module={shape} />
         <ModuleRow module={shape} row={SHAPE.rows.phase} />
         <ModuleRow module={shape} row={SHAPE.rows.smoothing} />
         <ModuleChoice
@@ -118,6 +120,16 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
       </section>
       <MovesOf source={shape.id} />
     </>
+  );
+}
+
+/** What a modulator does where its rate jumps: asked where that is automated. */
+export function AtJumps({ module }: { module: Shape | Steps }) {
+  const part = usePart();
+  const { times } = kindOf(module);
+  if (!automationOf(part.patch, addressOfRow(module, times["rate"]!))) return null;
+  return (
+    <ModuleChoice module={module} choice={AT_JUMPS} text={(j) => (j === "goesOn" ? "goes on" : "starts again")} shown />
   );
 }
 

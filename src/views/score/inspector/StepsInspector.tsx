@@ -14,7 +14,7 @@ import { ValueRow } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
 import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, stepsText } from "../stripList";
-import { ModuleName, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./ModulatorInspector";
+import { AtJumps, ModuleName, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./ModulatorInspector";
 import { MovesOf } from "./Routes";
 import { useReading } from "../editors/useReading";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
@@ -105,6 +105,7 @@ export function StepsInspector({ module: m }: { module: Steps }) {
           onChange={(n, _l, g) => edit("Set length", (list) => Array.from({ length: n }, (_, i) => list[i] ?? list[i % list.length]!), g)}
         />
         <ModuleTime module={m} time={STEPS.times.rate} />
+        <AtJumps module={m} />
         <ModuleChoice module={m} choice={STEPS.choices.rateOf} text={(o) => (o === "step" ? "each step" : "all of them")} shown />
         <ModuleRow module={m} row={STEPS.rows.phase} />
         <ModuleRow module={m} row={STEPS.rows.smoothing} />

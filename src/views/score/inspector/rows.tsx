@@ -2,14 +2,14 @@ import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
 import { keyOfRow } from "@/core/patch/kinds/kind";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, type Address } from "@/core/patch/address";
-import { automationOf, withAutomation } from "@/core/patch/automation";
+import { automationOf, canAutomate, withAutomation } from "@/core/patch/automation";
 import { withValueOnAll } from "@/core/patch/edit";
 import type { Part, Route } from "@/core/patch/project";
 import { moved, toNorm, type Parameter } from "@/core/patch/row";
 import type { Span } from "@/core/time/span";
 import { editPatch, setField } from "@/state/edits";
 import { newId } from "@/state/ids";
-import { LOCKED } from "@/ui/menu";
+import { LOCKED, type MenuEntry } from "@/ui/menu";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
@@ -47,18 +47,7 @@ export function ModuleRow({
     if (automation && writeMove(studio, part, address, row, v, gesture)) return;
     store.edit(labelOf(module, row.label), setField(part.id, module.id, "values", key, v), gesture);
   };
-  /** Break points over the loop, in view. */
-  const automate = (): void => {
-    const id = automation?.id ?? newId();
-    if (
-      automation ||
-      store.edit(
-        `Automate ${row.label.toLowerCase()}`,
-        editPatch(part.id, (p) => withAutomation(p, address, id)),
-      )
-    )
-      view.setState({ strip: { kind: "module", id } });
-  };
+  const automate = useAutomate(address, row.label);
   const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
   const { label } = kindOf(module);
   return (
@@ -69,15 +58,7 @@ export function ModuleRow({
         value={{
           ...parameterValue(row, values[key]!, set, text),
           more: () => [
-            ...(row.move
-              ? [
-                  {
-                    text: automation ? "See its automation" : "Automate it over the loop",
-                    why: editable || automation ? null : LOCKED,
-                    run: automate,
-                  },
-                ]
-              : []),
+            ...(row.move ? [automate] : []),
             {
               text: `Set on all ${label.toLowerCase()}s`,
               why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
@@ -95,6 +76,25 @@ export function ModuleRow({
       />
     </div>
   );
+}
+
+/** The entry that brings the break points of a value into view, made where there are none yet. */
+function useAutomate(address: Address, label: string): MenuEntry {
+  const { view, workspace } = useStudio();
+  const part = usePart();
+  const editable = useEditable();
+  const song = useProject((s) => s.project.song);
+  const automation = automationOf(part.patch, address);
+  return {
+    text: automation ? "See its automation" : "Automate it over the loop",
+    why: editable || automation ? null : LOCKED,
+    run: () => {
+      const id = automation?.id ?? newId();
+      const made = editPatch(part.id, (p) => withAutomation(p, address, id, song));
+      if (automation || workspace.store.edit(`Automate ${label.toLowerCase()}`, made))
+        view.setState({ strip: { kind: "module", id } });
+    },
+  };
 }
 
 /** How far the routes of a value take it at full amount, in the colour of the first one's source. */
@@ -212,8 +212,11 @@ export function ModuleTime({ module, time }: { module: Module; time: TimeRow }) 
   const part = usePart();
   const key = keyOfRow(kindOf(module).times, time);
   const times: Readonly<Record<string, Span>> = module.times;
+  const address = addressOf(module.id, key);
+  const automate = useAutomate(address, time.label);
   return (
     <SpanRow
+      more={canAutomate(part.patch, address) ? [automate] : []}
       label={time.label}
       span={times[key]!}
       kind={colourOf(module)}
@@ -233,10 +236,13 @@ export function SpanRow({
   kind,
   rules,
   fallback,
+  more = [],
   onChange,
 }: {
   label: string;
   span: Span;
+  /** Further entries of its menu. */
+  more?: readonly MenuEntry[];
   kind: Kind;
   rules: SpanRules;
   fallback: Span;
@@ -245,5 +251,5 @@ export function SpanRow({
   const editable = useEditable();
   const song = useProject((s) => s.project.song);
   const value = spanValue(span, song, rules, fallback, (s, g) => onChange(s, `Set ${label.toLowerCase()}`, g));
-  return <ValueRow label={label} kind={kind} value={value} disabled={!editable} />;
+  return <ValueRow label={label} kind={kind} value={{ ...value, more: () => [...more] }} disabled={!editable} />;
 }
