@@ -6,6 +6,7 @@ import type { Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
 import { FILTER } from "@/core/patch/kinds/filter";
+import { FOLLOWER } from "@/core/patch/kinds/follower";
 import { GATE } from "@/core/patch/kinds/gate";
 import { NOISE } from "@/core/patch/kinds/noise";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
@@ -97,6 +98,7 @@ const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbit
 const step = fc.record({ value: range(0, 1), second: range(0, 1), form: fc.constantFrom(...STEP_FORMS), glide: range(0, 100), chance: range(0, 100), hold: fc.boolean() }); // prettier-ignore
 const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLength: 1, maxLength: 12 }), triggers, notesOf })); // prettier-ignore
 const random = moduleOf(RANDOM, "random", fc.record({ points: arbitraryPoints, kept: fc.constant([]) }));
+const follower = moduleOf(FOLLOWER, "follower", fc.record({ notesOf }));
 const macro = moduleOf(MACRO, "macro", plain);
 const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "shape.phase", "shape.rate", "steps.rate", "macro.value"), points: arbitraryPoints })); // prettier-ignore
 const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 20 }) })); // prettier-ignore
@@ -149,7 +151,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       rope: moduleOf(RECORDING, "rope", fc.record({ recording: fc.constantFrom(HASH, HASH, null) })),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       playing: moduleOf(PLAYING, "playing", plain),
-      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, macro, line),
+      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, follower, macro, line),
       second: fc.boolean(),
       cables: fc.constantFrom<readonly (readonly [string, string])[]>(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],

@@ -8,9 +8,9 @@ import { FILTER, type Filter } from "../patch/kinds/filter";
 import { NOISE } from "../patch/kinds/noise";
 import { PLAYING } from "../patch/kinds/playing";
 import { PART_ROWS } from "../patch/rows";
-import type { Note, Part, PartMix, Patch, Project, Song } from "../patch/project";
+import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
 import { oneNoteRule, partEvents, partSeed, patternOf, songFrame } from "../pattern/events";
-import { startsFor, type NoteStarts } from "../pattern/starts";
+import { notesFor, type NotesHeard } from "../pattern/starts";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { glideTime } from "../pattern/oneNote";
 import { tuningTable, type Tuning } from "../pitch/tuning";
@@ -167,7 +167,7 @@ function soundProgram(
   song: Song,
   slides: boolean,
   seed: number,
-  starts: NoteStarts,
+  notes: NotesHeard,
 ): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
@@ -178,7 +178,7 @@ function soundProgram(
     seed,
     amp.data.envelope,
     slides,
-    starts,
+    notes,
   );
   const order = inOrder(patch);
   const cables = withRests(patch, order, amp.id, (m) => compiler.differs(m, FILTER.rows.onward));
@@ -294,19 +294,20 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
   return rows;
 }
 
-/** The notes whose starts a patch listens to, by whose they are; null for its own part's. */
-function listened(patch: Patch, songModules: readonly Module[]): Set<string | null> {
-  const found = new Set<string | null>();
-  for (const m of [...patch.modules, ...songModules]) {
-    if (m.kind !== "shape" && m.kind !== "steps") continue;
-    if (m.choices.restart === "chord" || m.choices.restart === "rest") found.add(m.data.notesOf);
-  }
-  return found;
+/** What of notes a part's patch listens to, as lists that are the same ones while nothing changes. */
+function heardBy(part: Part, patch: Patch, project: Project): (readonly object[] | number)[] {
+  return [...patch.modules, ...project.modules].flatMap((m): (readonly object[] | number)[] => {
+    if (m.kind !== "shape" && m.kind !== "steps" && m.kind !== "follower") return [];
+    const pattern = patternOf(project.parts.find((p) => p.id === m.data.notesOf) ?? part, project.parts);
+    if (m.kind === "follower") return [partEvents(pattern, project.song, project.seed)];
+    const listens = m.choices.restart === "chord" || m.choices.restart === "rest";
+    return listens ? [pattern.notes, pattern.shift?.ticks ?? 0] : [];
+  });
 }
 
 interface Made {
   /** The notes that its sound listens to. */
-  readonly heardNotes: readonly (readonly Note[] | number)[];
+  readonly heardNotes: readonly (readonly object[] | number)[];
   readonly project: Project;
   readonly part: Part;
   /** As it was compiled: its own, or linked to another part's. */
@@ -353,11 +354,7 @@ export class Compiler {
       oneNoteRule(pattern.patch) !== null ||
       (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
     const seed = partSeed(project.seed, part);
-    const listens = listened(pattern.patch, project.modules);
-    const heardNotes = [...listens].flatMap((id) => {
-      const { notes, shift } = patternOf(project.parts.find((p) => p.id === id) ?? part, project.parts);
-      return [notes, shift?.ticks ?? 0];
-    });
+    const heardNotes = heardBy(part, pattern.patch, project);
     const sameSound =
       before?.heardNotes.length === heardNotes.length &&
       heardNotes.every((n, i) => n === before.heardNotes[i]) &&
@@ -382,7 +379,7 @@ export class Compiler {
         seed,
         sound: sameSound
           ? before.program.sound
-          : soundProgram(pattern.patch, project.modules, project.song, slides, seed, startsFor(part, project)),
+          : soundProgram(pattern.patch, project.modules, project.song, slides, seed, notesFor(part, project)),
         events: sameEvents ? before.program.events : eventRows(events),
         mix: sameMix ? before.program.mix : mix,
       },

@@ -16,7 +16,7 @@ import type { Patch, Route } from "../patch/project";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
-import type { NoteStarts } from "../pattern/starts";
+import type { NotesHeard } from "../pattern/starts";
 import { barTicks } from "../time/meter";
 import type { TimeBase } from "../time/span";
 import {
@@ -25,6 +25,7 @@ import {
   NO_FLOOR,
   drawsProgram,
   envelopeProgram,
+  followerProgram,
   gateProgram,
   sequenceProgram,
   shapeProgram,
@@ -67,7 +68,7 @@ export class MotionCompiler {
     /** The envelope that shapes the level: its shortest stages are kept from clicking. */
     private readonly levelEnvelope: string,
     private readonly slides: boolean,
-    private readonly starts: NoteStarts,
+    private readonly notes: NotesHeard,
   ) {
     this.modules = new Map([...songModules, ...patch.modules].map((m) => [m.id, m]));
     const feeds = new Map<Address, Route[]>();
@@ -113,6 +114,7 @@ export class MotionCompiler {
     const m = this.modules.get(id);
     switch (m?.kind) {
       case "gate":
+      case "follower":
         return false;
       case "envelope":
         return !this.isShared(m);
@@ -161,7 +163,7 @@ export class MotionCompiler {
         this.shape(
           m,
           out,
-          this.restarted(m, shapeProgram(m, this.base, seed, this.starts)),
+          this.restarted(m, shapeProgram(m, this.base, seed, this.notes.starts)),
           isSharedShape(m.choices.restart),
           {
             rate: SHAPE.times.rate,
@@ -175,7 +177,7 @@ export class MotionCompiler {
         this.shape(
           m,
           out,
-          this.restarted(m, sequenceProgram(m, this.base, seed, this.starts)),
+          this.restarted(m, sequenceProgram(m, this.base, seed, this.notes.starts)),
           isSharedShape(m.choices.restart),
           {
             rate: STEPS.times.rate,
@@ -197,6 +199,9 @@ export class MotionCompiler {
             smoothing: RANDOM.rows.smoothing,
           },
         );
+        break;
+      case "follower":
+        this.shape(m, out, followerProgram(m, this.base, this.base.loopTicks, this.notes.played(m.data.notesOf)), true, {}); // prettier-ignore
         break;
       case "gate":
         this.shape(m, out, gateProgram(m, this.base), true, {});

@@ -38,6 +38,8 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
         return [{ name: m.name, ticks: spanTicks(m.times.step, song) * m.data.steps.length, restartTicks: restarts(m.choices.restart) }]; // prettier-ignore
       case "random":
         return m.choices.draws === "rate" ? [again] : [];
+      case "follower":
+        return [again];
       case "automation":
         return m.data.points.some((p) => p.y !== m.data.points[0]!.y) ? [again] : [];
       default:

@@ -2,15 +2,18 @@ import { compileCurve, curveAt, type CurvePoint } from "../curve/curve";
 import { compileEnvelope, type CompiledEnvelope } from "../curve/envelope";
 import type { Automation } from "../patch/kinds/automation";
 import type { Envelope } from "../patch/kinds/envelope";
+import { FOLLOWER, type Follower } from "../patch/kinds/follower";
 import type { Gate } from "../patch/kinds/gate";
 import type { Random } from "../patch/kinds/random";
 import type { Shape } from "../patch/kinds/shape";
 import type { Steps } from "../patch/kinds/steps";
 import { hash32 } from "../pattern/chance";
 import type { NoteStarts } from "../pattern/starts";
+import type { NoteEvent } from "../pattern/noteEvent";
 import { gatePoints } from "../pattern/gate";
 import { barTicks } from "../time/meter";
 import { isSynced, spanMs, spanTicks, ticksPerSecond, type Span, type TimeBase } from "../time/span";
+import { compileFollower } from "./follower";
 import { compileDraws } from "./drawn";
 import { compileSequence } from "./sequence";
 import { isSharedShape, type CompiledShape } from "./shape";
@@ -22,6 +25,7 @@ const curveOf = (points: readonly CurvePoint[]) => ({
   curve: compileCurve(points),
   sequence: null,
   draws: null,
+  follower: null,
   every: 1,
   scatter: 0,
   seed: 0,
@@ -189,6 +193,39 @@ export function drawsProgram(m: Random, base: TimeBase, loopTicks: number, seed:
     period,
     phase: 0,
     smoothingSec: m.values.smoothing / 1000,
+    once: false,
+    triggers: [],
+  };
+}
+
+/** What follows the notes of a pass as a shape over the whole of it. */
+export function followerProgram(
+  m: Follower,
+  base: TimeBase,
+  loopTicks: number,
+  notes: readonly NoteEvent[],
+): CompiledShape {
+  const { lowest, highest, held } = m.values;
+  const ticks = (ms: number): number => (ms / 1000) * ticksPerSecond(base.tempoBpm);
+  const inTicks = (span: Span): number => ticks(spanMs(span, base));
+  const follower = compileFollower(
+    notes.filter((n) => n.key >= lowest && n.key <= highest),
+    {
+      loopTicks,
+      heldTicks: held >= FOLLOWER.rows.held.max ? Infinity : ticks(held),
+      attackTicks: inTicks(m.times.attack),
+      releaseTicks: inTicks(m.times.release),
+      alike: m.choices.level === "alike",
+    },
+  );
+  return {
+    ...curveOf(FLAT),
+    follower,
+    restart: "song",
+    synced: true,
+    period: loopTicks,
+    phase: 0,
+    smoothingSec: 0,
     once: false,
     triggers: [],
   };

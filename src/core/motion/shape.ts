@@ -1,14 +1,16 @@
 import { curveAt, type CompiledCurve } from "../curve/curve";
 import { drawnAt, type CompiledDraws } from "./drawn";
+import { followerAt, type CompiledFollower } from "./follower";
 import { sequenceAt, sequenceEnd, type CompiledSequence } from "./sequence";
 import type { Restart } from "../patch/kinds/shape";
 
 /** A shape ready for evaluation. */
 export interface CompiledShape {
-  /** What it runs through in a cycle: a drawn curve; or a sequence or draws, each in its own place. */
+  /** What it runs through in a cycle: a drawn curve; or a sequence, draws or what follows notes, each in its own place. */
   readonly curve: CompiledCurve;
   readonly sequence: CompiledSequence | null;
   readonly draws: CompiledDraws | null;
+  readonly follower: CompiledFollower | null;
   readonly restart: Restart;
   /** Bars from one restart with the bar to the next. */
   readonly every: number;
@@ -85,6 +87,7 @@ export function shapeValue(shape: CompiledShape, cycles: number, blend: number, 
       ? sequenceEnd(shape.sequence, blend, epoch)
       : sequenceAt(shape.sequence, Math.max(0, cycles), blend, epoch);
   }
+  if (shape.follower) return followerAt(shape.follower, cycles);
   if (shape.draws) return drawnAt(shape.draws, cycles === Infinity ? 0 : cycles, epoch);
   return curveAt(shape.curve, phaseOfCycles(shape, cycles));
 }

@@ -4,6 +4,7 @@ import { addressOfRow } from "./kinds";
 import { AMP } from "./kinds/amp";
 import { ENVELOPE, type Envelope } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
+import { FOLLOWER, type Follower } from "./kinds/follower";
 import { GATE, type Gate } from "./kinds/gate";
 import { adjusted, newModule } from "./kinds/kind";
 import { OSCILLATOR, OSCILLATOR_DATA, type Oscillator } from "./kinds/oscillator";
@@ -98,6 +99,8 @@ export const newRandom = (id: string, name: string): Random =>
     ],
     kept: [],
   });
+
+export const newFollower = (id: string, name: string): Follower => newModule(FOLLOWER, id, name, { notesOf: null });
 
 export const newMacro = (id: string, name: string): Macro => newModule(MACRO, id, name, {});
 

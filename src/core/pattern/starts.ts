@@ -1,5 +1,6 @@
 import type { Note, Part, Project } from "../patch/project";
-import { loopTicks, patternOf } from "./events";
+import { loopTicks, partEvents, patternOf } from "./events";
+import type { PlayedNote } from "./noteEvent";
 
 type Timed = Pick<Note, "startTick" | "lengthTicks">;
 
@@ -29,7 +30,23 @@ export function restStarts(notes: readonly Timed[], loopTicks: number): number[]
 /** Where the notes of a part start again what restarts with them: its own, or those of another one, by its id. */
 export type NoteStarts = (restart: "chord" | "rest", notesOf: string | null) => readonly number[];
 
-/** Those that a part's modulators restart with, in one pass; a part that is not there is taken for its own. */
+/** What a part's modulators hear of notes. */
+export interface NotesHeard {
+  readonly starts: NoteStarts;
+  /** What is played in one pass, by the part's id; null for its own. */
+  readonly played: (notesOf: string | null) => readonly PlayedNote[];
+}
+
+/** What a part's modulators hear in one pass; a part that is not there is taken for its own. */
+export const notesFor = (part: Part, project: Project): NotesHeard => ({
+  starts: startsFor(part, project),
+  played: (notesOf) => {
+    const of = project.parts.find((p) => p.id === notesOf) ?? part;
+    return partEvents(patternOf(of, project.parts), project.song, project.seed);
+  },
+});
+
+/** Where notes start that modulators restart with. */
 export function startsFor(part: Part, project: Pick<Project, "parts" | "song">): NoteStarts {
   const end = loopTicks(project.song);
   return (restart, notesOf) => {

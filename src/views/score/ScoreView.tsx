@@ -18,6 +18,7 @@ import type { Timeline } from "./timeline";
 const EnvelopeEditor = later(() => import("./editors/EnvelopeEditor").then((m) => m.EnvelopeEditor));
 const NoteEditor = later(() => import("./editors/NoteEditor").then((m) => m.NoteEditor));
 const StepsEditor = later(() => import("./editors/StepsEditor").then((m) => m.StepsEditor));
+const FollowerEditor = later(() => import("./editors/FollowerEditor").then((m) => m.FollowerEditor));
 const RandomEditor = later(() => import("./editors/RandomEditor").then((m) => m.RandomEditor));
 const MacroEditor = later(() => import("./editors/MacroEditor").then((m) => m.MacroEditor));
 const AutomationEditor = later(() => import("./editors/AutomationEditor").then((m) => m.AutomationEditor));
@@ -81,6 +82,8 @@ function Editor({ timeline }: { timeline: Timeline }) {
   if (module?.kind === "steps")
     return <StepsEditor key={`${opened}-${module.id}`} module={module} timeline={timeline} />;
   if (module?.kind === "random") return <RandomEditor key={`${opened}-${module.id}`} module={module} />;
+  if (module?.kind === "follower")
+    return <FollowerEditor key={`${opened}-${module.id}`} module={module} timeline={timeline} />;
   if (module?.kind === "automation") return <AutomationEditor key={`${opened}-${module.id}`} module={module} />;
   if (module?.kind === "macro") return <MacroEditor key={`${opened}-${module.id}`} module={module} />;
   if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;

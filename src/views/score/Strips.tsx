@@ -176,6 +176,7 @@ const ADD_TITLES: Record<Addable, string> = {
   envelope: "Rises and falls with each note",
   steps: "A sequence of values, a step each",
   random: "Values drawn by chance, alike in every render",
+  follower: "The level of notes, of this part or another one",
   gate: "Steps that open and close",
   macro: "One value for the hand that moves many",
   silent: "Turns eight octaves below the key that plays, and moves what you route it to",

@@ -1,5 +1,6 @@
 import {
   newEnvelope,
+  newFollower,
   newGate,
   newMacro,
   newPluck,
@@ -31,6 +32,7 @@ const ADDED = {
   envelope: { make: newEnvelope, name: "Envelope", routes: () => [] },
   steps: { make: newSteps, name: "Steps", routes: () => [] },
   random: { make: newRandom, name: "Random", routes: () => [] },
+  follower: { make: newFollower, name: "Follower", routes: () => [] },
   gate: { make: newGate, name: "Gate", routes: gateRoute },
   macro: { make: newMacro, name: "Macro", routes: () => [] },
   silent: { make: newSilent, name: "Silent oscillator", routes: () => [] },

@@ -126,6 +126,8 @@ export function modulatorText(patch: Patch, m: Modulator): string {
       return `${stepsText(m).replace("steps ", "")}, ${restartText(m)}`;
     case "random":
       return randomText(m);
+    case "follower":
+      return `release ${formatSpan(m.times.release)}`;
     case "macro":
       return automationOf(patch, addressOfRow(m, MACRO.rows.value))?.on
         ? "automated"
@@ -137,7 +139,7 @@ export function modulatorText(patch: Patch, m: Modulator): string {
   }
 }
 
-const COLOURS = { envelope: "envelope", shape: "shape", random: "shape", steps: "rhythm", gate: "rhythm", macro: "notes" } as const satisfies Record<Modulator["kind"], Kind>; // prettier-ignore
+const COLOURS = { envelope: "envelope", shape: "shape", random: "shape", follower: "envelope", steps: "rhythm", gate: "rhythm", macro: "notes" } as const satisfies Record<Modulator["kind"], Kind>; // prettier-ignore
 
 /** The colour of a modulator: steps and gates are rhythm, random values shapes, and what hands set is ink. */
 export const modulatorColour = (m: Modulator): Kind => COLOURS[m.kind];

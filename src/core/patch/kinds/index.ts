@@ -2,6 +2,7 @@ import { addressOf, type Address } from "../address";
 import { AUTOMATION, type Automation } from "./automation";
 import { AMP, type Amp } from "./amp";
 import { ENVELOPE, type Envelope } from "./envelope";
+import { FOLLOWER, type Follower } from "./follower";
 import { FILTER, type Filter } from "./filter";
 import { GATE, type Gate } from "./gate";
 import { keyOfRow, type KindShape } from "./kind";
@@ -28,13 +29,14 @@ export const KINDS = [
   SHAPE,
   STEPS,
   RANDOM,
+  FOLLOWER,
   GATE,
   MACRO,
   AUTOMATION,
 ] as const;
 
 /** What moves values. */
-export type Modulator = Envelope | Shape | Steps | Random | Gate | Macro;
+export type Modulator = Envelope | Shape | Steps | Random | Follower | Gate | Macro;
 export type Module = Oscillator | Noise | RecordingModule | Sub | Filter | Amp | Playing | Automation | Modulator;
 export type KindName = Module["kind"];
 

@@ -11,6 +11,7 @@ const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.
 const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
 const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
 const StepsInspector = later(() => import("./StepsInspector").then((m) => m.StepsInspector));
+const FollowerInspector = later(() => import("./FollowerInspector").then((m) => m.FollowerInspector));
 const RandomInspector = later(() => import("./RandomInspector").then((m) => m.RandomInspector));
 const MacroInspector = later(() => import("./MacroInspector").then((m) => m.MacroInspector));
 const AutomationInspector = later(() => import("./AutomationInspector").then((m) => m.AutomationInspector));
@@ -66,6 +67,8 @@ export function Inspector() {
         return <StepsInspector module={module} />;
       case "random":
         return <RandomInspector module={module} />;
+      case "follower":
+        return <FollowerInspector module={module} />;
       case "automation":
         return <AutomationInspector module={module} />;
       case "macro":

@@ -142,24 +142,36 @@ export function RestartNotes({ module }: { module: Shape | Steps }) {
   const parts = useProject((s) => s.project.parts);
   const { restart } = module.choices;
   if ((restart !== "chord" && restart !== "rest") || parts.length < 2) return null;
-  const set = (id: string): void => {
-    const notesOf = id === "" ? null : id;
+  const set = (notesOf: string | null): void => {
     const edit =
       module.kind === "shape"
         ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { notesOf } }))
         : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { notesOf } }));
     store.edit(`Set whose notes restart ${module.name}`, edit);
   };
+  return <NotesOf name={`Whose notes restart ${module.name}`} value={module.data.notesOf} onChange={set} />;
+}
+
+/** A choice of a part whose notes are heard: null is the part itself. */
+export function NotesOf({
+  name,
+  value,
+  onChange,
+}: {
+  name: string;
+  value: string | null;
+  onChange: (part: string | null) => void;
+}) {
+  const part = usePart();
+  const parts = useProject((s) => s.project.parts);
+  const others = parts.filter((p) => p.id !== part.id);
   return (
     <SelectRow
       label="Notes of"
-      name={`Whose notes restart ${module.name}`}
-      value={parts.some((p) => p.id === module.data.notesOf) ? module.data.notesOf! : ""}
-      options={[
-        { value: "", text: "this part" },
-        ...parts.filter((p) => p.id !== part.id).map((p) => ({ value: p.id, text: p.name })),
-      ]}
-      onChange={set}
+      name={name}
+      value={others.some((p) => p.id === value) ? value! : ""}
+      options={[{ value: "", text: "this part" }, ...others.map((p) => ({ value: p.id, text: p.name }))]}
+      onChange={(id) => onChange(id === "" ? null : id)}
     />
   );
 }

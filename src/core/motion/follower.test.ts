@@ -1,0 +1,84 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { columnsOf } from "../../../tests/support/heardMotion";
+import { makeProject, note } from "../../../tests/support/projects";
+import { Compiler } from "../engine/compile";
+import { newFollower, newPart } from "../patch/defaults";
+import { adjusted } from "../patch/kinds/kind";
+import { compileFollower, followerAt } from "./follower";
+
+const ended = (startTick: number, lengthTicks: number, key = 60, velocity = 127) => ({ onTick: startTick, offTick: startTick + lengthTicks, key, velocity }); // prettier-ignore
+const how = { loopTicks: 3840, heldTicks: Infinity, attackTicks: 0, releaseTicks: 0, alike: false };
+
+/** Another way to the same: one-pole steps of a tick, round and round until nothing changes. */
+function stepped(notes: readonly ReturnType<typeof ended>[], { loopTicks, heldTicks, attackTicks, releaseTicks, alike }: typeof how): Float64Array {
+  const goal = Float64Array.from({ length: loopTicks }, (_, t) =>
+    Math.max(0, ...notes.filter((n) => [t, t + loopTicks].some((u) => n.onTick <= u && u < Math.min(n.offTick, n.onTick + heldTicks))).map((n) => (alike ? 1 : n.velocity / 127))),
+  );
+  const keep = (ticks: number): number => (ticks === 0 ? 0 : 0.05 ** (1 / ticks));
+  // 95 % of the way in the time that is set: 5 % is left, to the precision of exp(-3) = 4.98 %.
+  const [up, down] = [keep(attackTicks), keep(releaseTicks)];
+  const out = new Float64Array(loopTicks);
+  let v = 0;
+  for (let i = 0; i < 20 * loopTicks; i++) {
+    const t = i % loopTicks;
+    out[t] = v;
+    v = goal[t]! + (v - goal[t]!) * (goal[t]! > v ? up : down);
+    if (up === 0 && goal[t]! > out[t]) out[t] = goal[t]!;
+    if (down === 0 && goal[t]! < out[t]) out[t] = goal[t]!;
+  }
+  return out;
+} // prettier-ignore
+
+describe("a follower", () => {
+  test("is the loudest of the notes that are held", () => {
+    const f = compileFollower([ended(0, 960, 60, 127), ended(480, 1440, 64, 64), ended(2880, 480, 60, 32)], how);
+    const at = (tick: number): number => followerAt(f, tick / 3840);
+    expect([0, 479, 959, 960, 1919, 1920, 2880, 3359, 3360].map((t) => at(t))).toEqual([1, 1, 1, 64 / 127, 64 / 127, 0, 32 / 127, 32 / 127, 0]); // prettier-ignore
+  });
+
+  test("rises and falls to 95 % in its times, after the one-pole formula", () => {
+    const f = compileFollower([ended(960, 960)], { ...how, attackTicks: 240, releaseTicks: 960 });
+    const at = (tick: number): number => followerAt(f, tick / 3840);
+    const left = Math.exp(-3);
+    expect(at(1200)).toBeCloseTo(1 - left, 2);
+    expect(at(1920)).toBeCloseTo(1 - left ** 4, 4);
+    expect(at(2880) / at(1920)).toBeCloseTo(left, 6);
+    expect(at(2400) / at(1920)).toBeCloseTo(Math.sqrt(left), 6);
+  });
+
+  test("whatever is played, is what steps of a tick come to, round the loop's end as well", () => {
+    const notes = fc.array(fc.tuple(fc.integer({ min: 0, max: 479 }), fc.integer({ min: 1, max: 700 }), fc.integer({ min: 1, max: 127 })), { maxLength: 6 }); // prettier-ignore
+    const times = fc.constantFrom(0, 30, 150, 600);
+    fc.assert(
+      fc.property(notes, times, times, fc.boolean(), fc.constantFrom(Infinity, 50), (list, attackTicks, releaseTicks, alike, heldTicks) => {
+        const played = list.map(([start, length, velocity]) => ended(start, Math.min(length, 480), 60, velocity));
+        const options = { loopTicks: 480, attackTicks, releaseTicks, alike, heldTicks };
+        const f = compileFollower(played, options);
+        const other = stepped(played, options);
+        for (let t = 0; t < 480; t += 7) expect(followerAt(f, t / 480)).toBeCloseTo(other[t]!, 2);
+      }),
+      { numRuns: 60 },
+    ); // prettier-ignore
+  });
+
+  test("hears the notes of another part, within its keys, and is worked out anew when those change", () => {
+    const listener = adjusted(newFollower("f", "F"), { data: { notesOf: "kick" }, values: { highest: 40 }, times: { attack: { unit: "ms", ms: 0 }, release: { unit: "note", num: 1, den: 4 } } }); // prettier-ignore
+    const base = makeProject({ notes: [note(0, 3840, 60)], values: { "filter.resonance": 80, "amp.level": -12 }, modules: [listener], routes: [{ source: "f", target: "filter.resonance", amount: -60 }] }); // prettier-ignore
+    const hits = (key: number) => [0, 1920].map((tick) => ({ ...note(tick, 240, key), id: `hit ${tick}` }));
+    const kick = { ...newPart("kick", "Kick"), notes: hits(36) };
+    const project = { ...base, parts: [...base.parts, kick] };
+    const { low } = columnsOf(project, "filter.resonance");
+    // Ducked to 20 % while the kick is held, back by 95 % a quarter later.
+    expect(low(0.03)).toBeCloseTo(20, 1);
+    expect(low((240 + 960) / 3840)).toBeCloseTo(80 - 60 * Math.exp(-3), 0);
+    expect(low(0.53)).toBeCloseTo(20, 1);
+    const high = { ...project, parts: [project.parts[0]!, { ...kick, notes: hits(48) }] };
+    expect(columnsOf(high, "filter.resonance").low(0.03)).toBeCloseTo(80, 3);
+    const compiler = new Compiler();
+    const before = compiler.compile(project);
+    const after = compiler.compile(high);
+    expect(after.parts[0]!.sound).not.toBe(before.parts[0]!.sound);
+    expect(compiler.compile({ ...high, name: "Other" }).parts[0]).toBe(after.parts[0]);
+  });
+});

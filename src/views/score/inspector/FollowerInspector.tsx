@@ -1,0 +1,56 @@
+import { FOLLOWER, type Follower } from "@/core/patch/kinds/follower";
+import { formatAmount } from "@/core/patch/valueText";
+import { editModule } from "@/state/edits";
+import { usePart, useStudio } from "@/views/studio/studio";
+import { ModuleName, NotesOf } from "./ModulatorInspector";
+import { MovesOf } from "./Routes";
+import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
+
+const { rows, times, choices } = FOLLOWER;
+
+/** What a follower hears, and how fast it goes along. */
+export function FollowerInspector({ module: m }: { module: Follower }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  return (
+    <>
+      <div>
+        <ModuleName module={m} />
+        <p className="text-[12px] text-ink2">as loud as the notes that it hears</p>
+      </div>
+      <section>
+        <h3 className="heading mb-1">Hears</h3>
+        <NotesOf
+          name={`Whose notes ${m.name} hears`}
+          value={m.data.notesOf}
+          onChange={(notesOf) =>
+            store.edit(
+              `Set what ${m.name} hears`,
+              editModule(part.id, FOLLOWER, m.id, (old) => ({ ...old, data: { notesOf } })),
+            )
+          }
+        />
+        <ModuleRow module={m} row={rows.lowest} />
+        <ModuleRow module={m} row={rows.highest} />
+        <ModuleRow
+          module={m}
+          row={rows.held}
+          text={(v) => (v >= rows.held.max ? "all of a note" : formatAmount(v, "ms", v < 20 ? 1 : 0))}
+        />
+        <ModuleChoice
+          module={m}
+          choice={choices.level}
+          text={(l) => (l === "velocity" ? "by velocity" : "all alike")}
+          shown
+        />
+      </section>
+      <section>
+        <h3 className="heading mb-1">Goes along</h3>
+        <ModuleTime module={m} time={times.attack} />
+        <ModuleTime module={m} time={times.release} />
+        <p className="text-[11px] text-ink2">Reversed, on a level, it makes way for what it hears.</p>
+      </section>
+      <MovesOf source={m.id} />
+    </>
+  );
+}
