@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
 import { runs } from "../../../tests/support/runs";
 import { compileCurve, curveAt, MAX_POINTS, type CurvePoint } from "./curve";
-import { firstHalf, flipped, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "./transform"; // prettier-ignore
+import { firstHalf, flipped, holding, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "./transform"; // prettier-ignore
 
 const at = (points: readonly CurvePoint[], x: number): number => curveAt(compileCurve(points), x);
 const points: readonly CurvePoint[] = [
@@ -41,6 +41,12 @@ describe("curve tools", () => {
       for (const t of [0.1, 0.5, 0.9]) expect(at(eight, (i + t) / 8)).toBeCloseTo(at(points, (i + 0.5) / 8), 9);
   });
 
+  test("holding, each value stands until the next point", () => {
+    const made = holding(points);
+    for (const [x, y] of [[0.1, 0], [0.24, 0], [0.26, 1], [0.59, 1], [0.7, 0.8], [0.99, 0.8]] as const) expect(at(made, x)).toBe(y);
+    expect(holding(made)).toEqual(made);
+  }); // prettier-ignore
+
   test("smoothed, it has no jump left and the same mean; shaken, it is another one, alike by its seed", () => {
     const soft = smoothed(points, 0.1);
     const fine = Array.from({ length: 1000 }, (_, i) => at(soft, i / 1000));
@@ -55,7 +61,7 @@ describe("curve tools", () => {
   test("whatever the curve, what comes out is one that a file may hold", () => {
     fc.assert(
       fc.property(arbitraryPoints, fc.double({ min: 0, max: 1, noNaN: true }), (any, by) => {
-        for (const made of [reversed(any), flipped(any), scaled(any, 1.5), onSteps(any, 1 / 12), onGrid(any, 1 / 16), rotated(any, by), repeated(any), firstHalf(any), stepped(any, 64), smoothed(any, 0.1), shaken(any, by, 3)]) {
+        for (const made of [reversed(any), flipped(any), scaled(any, 1.5), onSteps(any, 1 / 12), onGrid(any, 1 / 16), rotated(any, by), repeated(any), firstHalf(any), stepped(any, 64), holding(any), smoothed(any, 0.1), shaken(any, by, 3)]) {
           expect(made.length).toBeLessThanOrEqual(MAX_POINTS);
           expect([made[0]!.x, made.at(-1)!.x]).toEqual([0, 1]);
           made.forEach((p, i) => {

@@ -90,6 +90,16 @@ export function stepped(points: Points, count: number): CurvePoint[] {
   return held(values.flatMap((y, i) => [{ x: i / count, y, tension: 0 }, { x: (i + 1) / count, y, tension: 0 }])); // prettier-ignore
 }
 
+/** Each value until the next point, where it jumps. */
+export const holding = (points: Points): CurvePoint[] =>
+  held(
+    points.flatMap((p, i) => {
+      const before = points[i - 1];
+      const here = { ...p, tension: 0 };
+      return before && before.x < p.x && before.y !== p.y ? [{ x: p.x, y: before.y, tension: 0 }, here] : [here];
+    }),
+  );
+
 /** Rounded over a share of the cycle: each value is the mean of those about it. */
 export function smoothed(points: Points, over: number): CurvePoint[] {
   const curve = compileCurve(points);

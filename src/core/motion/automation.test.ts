@@ -39,8 +39,8 @@ describe("an automated rate", () => {
       choices: { atJumps, restart },
       data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] },
     }); // prettier-ignore
-    // Cycles of a whole note from 1/32 to 128 are twelve octaves: 4 lies at 7/12, 8 at 8/12.
-    const rate = line("s.rate", [[0, 7 / 12], [0.4375, 7 / 12], [0.4375, 8 / 12], [1, 8 / 12]]); // prettier-ignore
+    // Cycles of a whole note from 1/32 to 64 are eleven octaves: 4 lies at 7/11, 8 at 8/11.
+    const rate = line("s.rate", [[0, 7 / 11], [0.4375, 7 / 11], [0.4375, 8 / 11], [1, 8 / 11]]); // prettier-ignore
     return heard({ modules: [shape, rate], routes: [{ source: "s", target: "filter.resonance", amount: 100 }], values: { "filter.resonance": 0 } }, "filter.resonance"); // prettier-ignore
   };
 

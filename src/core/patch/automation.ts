@@ -21,11 +21,11 @@ export interface Automatable {
   readonly read: (text: string) => number | null;
 }
 
-/** Rates that follow the tempo, in cycles of a whole note: from 32 bars to 1/128. */
+/** Rates that follow the tempo, in cycles of a whole note: from 32 whole notes to 1/64. */
 const SYNCED_RATE = {
   unit: "",
   min: 1 / 32,
-  max: 128,
+  max: 64,
   default: 4,
   taper: "log",
   step: 2,

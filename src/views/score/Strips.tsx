@@ -184,13 +184,16 @@ const ADD_TITLES: Record<Addable, string> = {
   pluck: "An envelope that moves the filter's cutoff",
 };
 
+/** What is added, where it is called otherwise than its kind. */
+const ADD_TEXT: Partial<Record<Addable, string>> = { steps: "step sequence", silent: "silent oscillator" };
+
 function AddStrip() {
   const studio = useStudio();
   const part = usePart();
   const editable = useEditable();
   const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
   return (
-    <div className="flex items-center gap-2.5 bg-paper px-3 py-1.5 text-[11px] text-ink2">
+    <div className="flex flex-wrap items-center gap-x-2.5 gap-y-0.5 bg-paper px-3 py-1.5 text-[11px] text-ink2">
       <span aria-hidden>Add</span>
       {ADDABLE.map((kind) => (
         <button
@@ -198,11 +201,11 @@ function AddStrip() {
           type="button"
           className="flex cursor-pointer items-center gap-1 text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
           disabled={!editable || full}
-          aria-label={`Add ${kind === "envelope" ? "an" : "a"} ${kind === "steps" ? "step sequence" : kind}`}
+          aria-label={`Add ${kind === "envelope" ? "an" : "a"} ${ADD_TEXT[kind] ?? kind}`}
           title={full ? `A part holds ${MAX_MODULATORS} of them` : ADD_TITLES[kind]}
           onClick={() => addModulator(studio, part, kind)}
         >
-          <Plus size={12} /> {kind}
+          <Plus size={12} /> {kind === "silent" ? ADD_TEXT[kind] : kind}
         </button>
       ))}
       <NextStep />

@@ -1,5 +1,5 @@
 import type { CurvePoint } from "@/core/curve/curve";
-import { firstHalf, flipped, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "@/core/curve/transform"; // prettier-ignore
+import { firstHalf, flipped, holding, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "@/core/curve/transform"; // prettier-ignore
 import { newSeed } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 
@@ -33,6 +33,7 @@ export function curveTools(
       () => stepped(points, Math.min(64, steps)),
       noSnap,
     ),
+    tool("Hold each value until the next point", () => holding(points)),
     tool("Smooth", () => smoothed(points, 0.08)),
     tool("Shake its values", () => shaken(points, 0.15, newSeed())),
   ];

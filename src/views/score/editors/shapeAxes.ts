@@ -130,7 +130,7 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
 /** What can be automated on its own scale: round figures, texts as they are typed; rates in note values. */
 export function automatedReading({ row, text, read }: Automatable): ValueReading {
   const log = row.taper === "log";
-  // Twelve octaves of note values, each with a line.
+  // Eleven octaves of note values, each with a line.
   const rates = row.unit === "" && log;
   const octaves = Math.round(Math.log2(row.max / row.min));
   const figures = rates
