@@ -13,6 +13,8 @@ export type ToEngine =
   | { readonly type: "play"; readonly loopTick: number; readonly countBeats: number }
   /** What is repeated, null being the whole loop, and whether beats click. */
   | { readonly type: "transport"; readonly region: Region | null; readonly click: boolean }
+  /** Places of a pass, in ticks and in order, that click softly. */
+  | { readonly type: "marks"; readonly ticks: Float64Array }
   | { readonly type: "stop" }
   | { readonly type: "noteOn"; readonly partId: string; readonly key: number; readonly velocity: number }
   | { readonly type: "noteOff"; readonly partId: string; readonly key: number }

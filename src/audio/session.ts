@@ -49,6 +49,7 @@ export class AudioSession {
   private starting: Promise<void> | null = null;
   private region: Region | null = null;
   private click = false;
+  private marks: Float64Array = new Float64Array(0);
   private shown = "";
   /** Notes that hands hold. */
   private readonly held = new Set<string>();
@@ -172,6 +173,7 @@ export class AudioSession {
       this.sent = program;
       this.send(this.program);
       this.setTransport(this.region, this.click);
+      this.setMarks(this.marks);
       this.show(this.shown);
     } catch (error) {
       void context.close().catch(() => undefined);
@@ -261,6 +263,12 @@ export class AudioSession {
     this.region = region;
     this.click = click;
     this.post({ type: "transport", region, click });
+  }
+
+  /** Places of a pass, in ticks and in order, that click softly; kept for a sound that is started later. */
+  setMarks(ticks: Float64Array): void {
+    this.marks = ticks;
+    this.post({ type: "marks", ticks });
   }
 
   /** Plays from a position within the loop, or after so many beats are counted in. */

@@ -54,6 +54,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       case "transport":
         this.engine.click.on = message.click;
         return this.engine.repeat(message.region);
+      case "marks":
+        this.engine.marks.ticks = message.ticks;
+        return;
       case "stop":
         return this.engine.stop();
       case "noteOn":

@@ -8,15 +8,17 @@ const BEAT_HZ = 1174.66;
 const DECAY_SEC = 0.012;
 /** -10 dBFS at its first peak. */
 const GAIN = 0.316;
+/** That of a mark, at -16 dBFS. */
+const MARK_HZ = 2637.02;
+const MARK_GAIN = 0.158;
 /** Time constants after which nothing of it is left (-78 dB). */
 const OVER = 9;
 
-/** A click on every beat, another one on each bar's first: heard with the song, never rendered into a file. */
-export class Click {
-  on = false;
+/** A short tone that falls. */
+class Ring {
   private hz = 0;
-  /** Frames since the click that rings began; it is over after `lasts`. */
-  private age = 0;
+  /** Frames since it began; it is over after `lasts`. */
+  private age: number;
   private readonly lasts: number;
   private readonly keep: number;
   private gain = 0;
@@ -27,9 +29,70 @@ export class Click {
     this.keep = exp(-1 / (DECAY_SEC * sampleRate));
   }
 
+  /** Begins with the next frame that is mixed. */
+  strike(hz: number, gain: number): void {
+    this.hz = hz;
+    this.age = 0;
+    this.gain = gain;
+  }
+
+  /** Adds what rings over [from, to) of both sides. */
+  mix(left: Float64Array, right: Float64Array, from: number, to: number): void {
+    for (let i = from; i < to && this.age < this.lasts; i++, this.age++) {
+      const x = this.gain * sinCycles((this.age * this.hz) / this.sampleRate);
+      left[i] = left[i]! + x;
+      right[i] = right[i]! + x;
+      this.gain *= this.keep;
+    }
+  }
+}
+
+/** Clicks at places of the song, softer than those of the beats: the rhythm of a modulator, heard and never rendered. */
+export class Marks {
+  /** Ticks of a pass, in order. */
+  ticks: Float64Array = new Float64Array(0);
+  private readonly ring: Ring;
+
+  constructor(sampleRate: number) {
+    this.ring = new Ring(sampleRate);
+  }
+
+  /** Adds the clicks that fall within the stretch of `length` frames from `frame` on, while the song plays. */
+  song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
+    const { ticks, ring } = this;
+    const tick = clock.loopTickAt(frame, song.loopTicks) - 1;
+    let low = 0;
+    let high = ticks.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (ticks[middle]! < tick) low = middle + 1;
+      else high = middle;
+    }
+    let done = 0;
+    for (let i = low; i < ticks.length; i++) {
+      const at = clock.frameOf(clock.passStart + ticks[i]!) - frame;
+      if (at >= length || ticks[i]! >= song.loopTicks) break;
+      if (at < 0) continue;
+      ring.mix(left, right, done, at);
+      ring.strike(MARK_HZ, MARK_GAIN);
+      done = at;
+    }
+    ring.mix(left, right, done, length);
+  }
+}
+
+/** A click on every beat, another one on each bar's first: heard with the song, never rendered into a file. */
+export class Click {
+  on = false;
+  private readonly ring: Ring;
+
+  constructor(private readonly sampleRate: number) {
+    this.ring = new Ring(sampleRate);
+  }
+
   /** Adds the clicks of the beats that fall within the stretch of `length` frames from `frame` on, while the song plays. */
   song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
-    if (!this.on) return this.mix(left, right, 0, length);
+    if (!this.on) return this.ring.mix(left, right, 0, length);
     const tick = clock.loopTickAt(frame, song.loopTicks);
     const bar = Math.floor(tick / song.barTicks) * song.barTicks;
     let done = 0;
@@ -38,11 +101,11 @@ export class Click {
       const at = clock.frameOf(clock.passStart + bar + beat * song.beatTicks) - frame;
       if (at >= length || bar + beat * song.beatTicks >= song.loopTicks) break;
       if (at < 0) continue;
-      this.mix(left, right, done, at);
-      this.strike((beat * song.beatTicks) % song.barTicks === 0);
+      this.ring.mix(left, right, done, at);
+      this.ring.strike((beat * song.beatTicks) % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
       done = at;
     }
-    this.mix(left, right, done, length);
+    this.ring.mix(left, right, done, length);
   }
 
   /** Adds the clicks of a count that ends at the frame `start`, each bar of it with its accent. */
@@ -60,27 +123,10 @@ export class Click {
       const at = Math.round(start - before * beatFrames) - frame;
       if (at >= length) break;
       if (at < 0) continue;
-      this.mix(left, right, done, at);
-      this.strike((before * song.beatTicks) % song.barTicks === 0);
+      this.ring.mix(left, right, done, at);
+      this.ring.strike((before * song.beatTicks) % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
       done = at;
     }
-    this.mix(left, right, done, length);
-  }
-
-  /** Begins a click with the next frame that is mixed. */
-  private strike(bar: boolean): void {
-    this.hz = bar ? BAR_HZ : BEAT_HZ;
-    this.age = 0;
-    this.gain = GAIN;
-  }
-
-  /** Adds what rings over [from, to) of both sides. */
-  private mix(left: Float64Array, right: Float64Array, from: number, to: number): void {
-    for (let i = from; i < to && this.age < this.lasts; i++, this.age++) {
-      const x = this.gain * sinCycles((this.age * this.hz) / this.sampleRate);
-      left[i] = left[i]! + x;
-      right[i] = right[i]! + x;
-      this.gain *= this.keep;
-    }
+    this.ring.mix(left, right, done, length);
   }
 }

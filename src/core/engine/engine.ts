@@ -1,7 +1,7 @@
 import { tableName, type SoundTable, type TableSpec } from "../dsp/tables";
 import { TruePeakLimiter } from "../dsp/limiter";
 import type { BankListener } from "./bank";
-import { Click } from "./click";
+import { Click, Marks } from "./click";
 import { Clock } from "./clock";
 import type { Heap } from "./heap";
 import { PartEngine } from "./partEngine";
@@ -52,6 +52,7 @@ export class Engine {
   private readonly step: number;
   private trim = 1;
   readonly click: Click;
+  readonly marks: Marks;
   /** The stretch of the loop that is repeated, in ticks; null repeats the whole. */
   private region: Region | null = null;
   /** The frame at which the song begins after it was counted in; Infinity while nothing is counted. */
@@ -71,6 +72,7 @@ export class Engine {
     this.step = options.step ?? SUB_BLOCK;
     this.limiter = new TruePeakLimiter(sampleRate);
     this.click = new Click(sampleRate);
+    this.marks = new Marks(sampleRate);
   }
 
   /** Frame of the next sample that is handed out. */
@@ -262,8 +264,10 @@ export class Engine {
       for (const part of this.leaving) this.advance(part, program, length, limit);
       if (this.audible) {
         this.applyTrim(program.song.trim, length);
-        if (clock.playing) this.click.song(clock, program.song, frame, length, this.mixL, this.mixR);
-        else if (this.startFrame !== Infinity)
+        if (clock.playing) {
+          this.click.song(clock, program.song, frame, length, this.mixL, this.mixR);
+          this.marks.song(clock, program.song, frame, length, this.mixL, this.mixR);
+        } else if (this.startFrame !== Infinity)
           this.click.count(program.song, this.startFrame, frame, length, this.mixL, this.mixR);
       }
       for (let i = this.leaving.length - 1; i >= 0; i--) if (this.leaving[i]!.gone) this.forget(i);

@@ -103,6 +103,22 @@ describe("the click", () => {
     run(2000);
     expect(strikes(run(48_000))).toEqual([]);
   }); // prettier-ignore
+  test("marks click softly at their ticks in every pass, wherever it is played from", () => {
+    const { engine, run } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [] });
+    engine.marks.ticks = Float64Array.of(0, 700, 1920, 3600);
+    engine.play(0);
+    // 25 frames a tick.
+    const heard = strikes(run(2 * 96_000 - 100));
+    expect(heard.map((h) => Math.round(h.at / 100) * 100)).toEqual([0, 17_500, 48_000, 90_000, 96_000, 113_500, 144_000, 186_000]);
+    heard.forEach((h) => expect(Math.abs(h.hz - 2637)).toBeLessThan(150));
+    engine.stop();
+    run(2000);
+    engine.play(1900);
+    expect(strikes(run(2000)).map((h) => Math.round(h.at / 100) * 100)).toEqual([500]);
+    engine.marks.ticks = new Float64Array(0);
+    run(20_000);
+    expect(strikes(run(96_000))).toEqual([]);
+  }); // prettier-ignore
   test("counts in as many beats as it is asked, then the song starts on its frame; stopped meanwhile, it does not", () => {
     const { engine, run, notes } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(0, 240, 60)] });
     engine.play(0, 4);

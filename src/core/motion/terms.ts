@@ -3,7 +3,12 @@ import { bend } from "../curve/bend";
 import type { MacroOp, TermOp } from "./program";
 
 /** What a route adds for a source's value, its amount and the value of what scales it. */
-export function termValue(op: TermOp, source: number, amount: number, scale: number): number {
+export function termValue(
+  op: Pick<TermOp, "bipolar" | "reversed" | "around" | "curve" | "scaleBipolar">,
+  source: number,
+  amount: number,
+  scale: number,
+): number {
   let x = op.bipolar ? (source + 1) / 2 : source;
   if (op.reversed) x = 1 - x;
   if (op.curve !== null) x = curveAt(op.curve, x);

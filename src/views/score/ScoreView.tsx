@@ -12,6 +12,7 @@ import { Overview } from "./Overview";
 import { Ruler } from "./Ruler";
 import { GUTTER, LABEL_WIDTH } from "./layout";
 import { Strips } from "./Strips";
+import { useClicking } from "./useClicking";
 import { useTimeline } from "./useTimeline";
 import type { Timeline } from "./timeline";
 
@@ -30,6 +31,7 @@ const HeardEditor = later(() => import("./editors/HeardEditor").then((m) => m.He
 
 /** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
 export function ScoreView() {
+  useClicking();
   const [size, sizeRef] = useSize();
   const live = useTimeline(Math.max(1, size.width - LABEL_WIDTH - GUTTER));
   const { fromTick, ticks, width, loop } = live;

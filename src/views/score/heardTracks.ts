@@ -7,6 +7,7 @@ import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { RECORDING } from "@/core/patch/kinds/recording";
+import { SUB } from "@/core/patch/kinds/sub";
 import { SOURCE_ROWS } from "@/core/patch/kinds/source";
 import type { Patch } from "@/core/patch/project";
 import type { Parameter } from "@/core/patch/row";
@@ -28,7 +29,7 @@ export function heardValue(patch: Patch, address: Address): HeardValue | null {
   const row = module ? kindOf(module).rows[parameter] : undefined;
   if (!module || !row) return null;
   const reads =
-    row === OSCILLATOR.rows.pitch || row === RECORDING.rows.pitch
+    row === OSCILLATOR.rows.pitch || row === RECORDING.rows.pitch || row === SUB.rows.pitch
       ? "key"
       : row === AMP.rows.level || row === SOURCE_ROWS.level
         ? "level"

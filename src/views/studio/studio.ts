@@ -121,6 +121,7 @@ export class Studio {
       soloSource: null,
       comparing: null,
       fullRoute: null,
+      clicking: null,
       kept: {},
       selectedNotes: new Set(),
       laneSteps: new Set(),

@@ -66,6 +66,8 @@ export interface ViewState {
   readonly writing: boolean;
   /** The modulation that is heard at its full amount. */
   readonly fullRoute: string | null;
+  /** The modulator whose peaks click with the song: not part of the project. */
+  readonly clicking: string | null;
   /** Of macros, the one that their pad moves up and down. */
   readonly padPartner: Readonly<Record<string, string>>;
   readonly theme: Theme;
@@ -118,6 +120,7 @@ export const createViewStore = (): ViewStore =>
     laneSteps: new Set(),
     padPartner: {},
     fullRoute: null,
+    clicking: null,
     writing: false,
     theme: "system",
     renaming: null,

@@ -1,7 +1,8 @@
-import { useCallback, useMemo } from "react";
+import { useCallback, useMemo, useState } from "react";
 import type { Address } from "@/core/patch/address";
 import { spreadOf } from "@/core/measure/spread";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
+import { Toggle } from "@/ui/Toggle";
 import { useSize } from "@/ui/useSize";
 import { useHeard, usePart, useProject } from "@/views/studio/studio";
 import { heardScale, heardValue, onScale, rangeOf, valueTracks } from "../heardTracks";
@@ -10,6 +11,7 @@ import { moversOf } from "../stripList";
 import { GUTTER, LABEL_WIDTH } from "../layout";
 import { HeardCanvas } from "../StripCanvases";
 import type { Timeline } from "../timeline";
+import { Contributions } from "./Contributions";
 import { EditorFrame } from "./EditorFrame";
 
 /** An as-heard curve, large, and beside it how often which value falls. */
@@ -17,19 +19,30 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
   const part = usePart();
   const songModules = useProject((s) => s.project.modules);
   const [size, sizeRef] = useSize();
+  const [apart, setApart] = useState(false);
   return (
     <EditorFrame
+      tools={
+        <Toggle text="what adds to it" title="What each route adds, below the curve" on={apart} onChange={setApart} />
+      }
       title={`${heardValue(part.patch, address)?.row.label ?? ""}, as heard`}
       subtitle={`${moversOf(part, songModules, address)}; the newest note is strong, the others faint`}
     >
-      <div className="absolute inset-0 flex">
-        <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }}>
-          <HowOften address={address} />
+      <div className="absolute inset-0 flex flex-col">
+        <div className="relative flex min-h-[72px] flex-1">
+          <div className="relative shrink-0 border-r border-line bg-paper" style={{ width: LABEL_WIDTH }}>
+            <HowOften address={address} />
+          </div>
+          <div ref={sizeRef} className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
+            <HeardCanvas address={address} timeline={timeline} large />
+            <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
+          </div>
         </div>
-        <div ref={sizeRef} className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
-          <HeardCanvas address={address} timeline={timeline} large />
-          <Playhead timeline={{ ...timeline, width: size.width }} left={0} />
-        </div>
+        {apart && (
+          <div className="max-h-[60%] overflow-y-auto border-t border-line">
+            <Contributions address={address} timeline={timeline} />
+          </div>
+        )}
       </div>
     </EditorFrame>
   );

@@ -13,6 +13,7 @@ import { editModule, renameModule } from "@/state/edits";
 import type { Note } from "@/state/workspace";
 import { Choices } from "@/ui/Choices";
 import { NameField } from "@/ui/NameField";
+import { Toggle } from "@/ui/Toggle";
 import { SelectRow } from "@/ui/Select";
 import { RATE_RULES, TIME_RULES, spanNear } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
@@ -37,14 +38,28 @@ export function ModuleName({ module }: { module: Modulator | Automation }) {
   const asked = useView((v) => v.renaming === module.id);
   const { view } = useStudio();
   const onAsked = useCallback(() => view.setState({ renaming: null }), [view]);
+  const clicking = useView((v) => v.clicking === module.id);
   return (
-    <NameField
-      name={module.name}
-      disabled={!editable}
-      asked={asked && editable}
-      onAsked={onAsked}
-      onRename={(name) => store.edit(`Rename of ${module.name}`, renameModule(part.id, module.id, name))}
-    />
+    <div className="flex items-center gap-1">
+      <div className="min-w-0 flex-1">
+        <NameField
+          name={module.name}
+          disabled={!editable}
+          asked={asked && editable}
+          onAsked={onAsked}
+          onRename={(name) => store.edit(`Rename of ${module.name}`, renameModule(part.id, module.id, name))}
+        />
+      </div>
+      {module.kind !== "automation" && (
+        <Toggle
+          text="clicks"
+          name={`Peaks of ${module.name} as clicks`}
+          on={clicking}
+          title="Lets its peaks click softly while the song plays, to feel its rhythm: not part of the project"
+          onChange={(on) => view.setState({ clicking: on ? module.id : null })}
+        />
+      )}
+    </div>
   );
 }
 
