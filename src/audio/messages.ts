@@ -1,7 +1,7 @@
 import type { SoundTable } from "@/core/dsp/tables";
 import type { Change } from "@/core/engine/changes";
 import type { Region } from "@/core/engine/engine";
-import type { Program } from "@/core/engine/program";
+import { MOST_SOURCES, type Program } from "@/core/engine/program";
 
 /** To the worklet. Everything takes effect at the next stretch. */
 export type ToEngine =
@@ -66,5 +66,7 @@ export const STATUS = {
   load: 12,
   /** Longest block since the last `ack`, in milliseconds of a coarse clock. */
   longest: 13,
+  /** How loud each source of the part that is shown was last, as gains that sink, in the order of its program. */
+  sources: 14,
 } as const;
-export const STATUS_LENGTH = 16;
+export const STATUS_LENGTH = STATUS.sources + MOST_SOURCES;

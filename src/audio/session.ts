@@ -355,6 +355,11 @@ export class AudioSession {
     return this.latency;
   }
 
+  /** How loud a source of the part that is shown was last, as a gain, by its place in the part's program. */
+  sourceLevel(place: number): number {
+    return this.running ? this.status[STATUS.sources + place]! : 0;
+  }
+
   /** Peaks before the limiter since the last call, as gains; null before the sound was started. */
   takePeaks(): readonly [number, number] | null {
     const { status } = this;

@@ -7,6 +7,9 @@ import type { PartEngine } from "../../core/engine/partEngine";
 import { warmUp } from "../../core/engine/warmUp";
 import { STATUS, STATUS_LENGTH, type FromEngine, type ProcessorOptions, type ToEngine } from "../messages";
 
+/** Share that a source's level keeps from block to block: it falls by some 30 dB in half a second. */
+const SINKING = 0.98;
+
 /** Blocks over which the load is averaged: the clock here ticks in whole milliseconds. */
 const LOAD_BLOCKS = 1500;
 const BLOCK = 128;
@@ -67,6 +70,7 @@ class EngineProcessor extends AudioWorkletProcessor {
         return this.engine.hands(message.partId, message.bend, message.wheel, message.pressure);
       case "show":
         this.shown = message.partId;
+        this.status.fill(0, STATUS.sources);
         return;
       case "tap":
         this.tapped = message.on;
@@ -109,7 +113,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     status[STATUS.loopTick] = engine.loopTick;
     status[STATUS.playing] = engine.clock.playing ? 1 : 0;
     status[STATUS.voices] = engine.voiceCount;
-    const lanes = this.shownPart()?.bank.lanes;
+    const bank = this.shownPart()?.bank;
+    for (const part of engine.parts) part.bank.meter(part.bank === bank);
+    bank?.takePeaks(status, STATUS.sources, SINKING);
+    const lanes = bank?.lanes;
     const note = lanes?.newest ?? -1;
     status[STATUS.hasNote] = note === -1 ? 0 : 1;
     if (lanes && note !== -1) {

@@ -98,6 +98,16 @@ export class Bank {
     this.arrange(sound, null);
   }
 
+  /** Lets the peaks of its sources be measured, or not. */
+  meter(on: boolean): void {
+    if (this.out) this.out.metered = on;
+  }
+
+  /** As `BankSound.takePeaks`. */
+  takePeaks(into: Float64Array, at: number, keep: number): void {
+    this.out?.takePeaks(into, at, keep);
+  }
+
   /** Takes over a program. What sounds glides to it; memory stays with modules that stay. */
   install(sound: SoundProgram): void {
     const before = this.sound;

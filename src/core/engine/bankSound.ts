@@ -1,6 +1,6 @@
 import { LANES, type VoiceLanes } from "../motion/lanes";
 import type { Heap } from "./heap";
-import type { SoundProgram } from "./program";
+import { MOST_SOURCES, isSource, type SoundProgram } from "./program";
 import { BUS_BYTES, GROUPS, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 import { newRuntime } from "./runtimes";
 import { STRETCH } from "./stretch";
@@ -29,6 +29,9 @@ export class BankSound {
   private readonly mix: number;
   private runtimes: Runtime[] = [];
   private ids: readonly string[] = [];
+  /** The place of each module among the sources. */
+  private places: readonly number[] = [];
+  private readonly peaks = new Float32Array(MOST_SOURCES);
   private buses = 0;
   private busBytes = 0;
   private readonly segments: number;
@@ -59,6 +62,8 @@ export class BankSound {
       fresh: false,
       left: this.mix,
       right: this.mix + STRETCH * 4,
+      peaks: null,
+      source: 0,
     };
   }
 
@@ -70,6 +75,8 @@ export class BankSound {
     this.busBytes = sound.buses * BUS_BYTES;
     this.buses = heap.take(this.busBytes);
     this.ids = sound.modules.map((m) => m.id);
+    let sources = 0;
+    this.places = sound.modules.map((m) => (isSource(m) ? sources++ : 0));
     const taps = new Map<string, number>();
     this.runtimes = sound.modules.map((m) => {
       const known = old.get(m.id);
@@ -80,6 +87,19 @@ export class BankSound {
       return runtime;
     });
     for (const unused of old.values()) unused.dispose();
+  }
+
+  /** Lets the peaks of sources be measured, or not. */
+  set metered(on: boolean) {
+    this.at.peaks = on ? this.peaks : null;
+  }
+
+  /** Writes the peaks of sources since the last call, in the order of the program, behind `at`; those that sink fall by `keep`. */
+  takePeaks(into: Float64Array, at: number, keep: number): void {
+    for (let i = 0; i < MOST_SOURCES; i++) {
+      into[at + i] = Math.max(this.peaks[i]!, into[at + i]! * keep);
+      this.peaks[i] = 0;
+    }
   }
 
   begin(lane: number, note: NoteStart): void {
@@ -121,7 +141,10 @@ export class BankSound {
       at.segmentCount = this.cutSegments(rows, group);
       at.rows = rows.at + group * 4 * 8;
       heap.kernels.clear(this.buses, this.busBytes);
-      for (const runtime of this.runtimes) runtime.render(group, this.buses, at);
+      for (let i = 0; i < this.runtimes.length; i++) {
+        at.source = this.places[i]!;
+        this.runtimes[i]!.render(group, this.buses, at);
+      }
     }
   }
 

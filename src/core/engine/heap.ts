@@ -82,6 +82,7 @@ export interface Kernels {
     segmentCount: number, bus: number,
   ): void;
   clearFeedbackLane(memory: number, lane: number): void;
+  peakOf(at: number, bytes: number): number;
   clear(at: number, bytes: number): void;
 } // prettier-ignore
 

@@ -180,6 +180,12 @@ export type AudioModule =
       readonly amount: number;
     };
 
+/** Sources that a part holds at the most. */
+export const MOST_SOURCES = 8;
+
+/** Whether a module makes sound of its own: their peaks are told in the order of the program. */
+export const isSource = (m: AudioModule): boolean => m.kind === "oscillator" || m.kind === "noise" || m.kind === "recording"; // prettier-ignore
+
 /** Columns of a row of events. */
 export const EVENT = {
   onTick: 0,

@@ -5,7 +5,11 @@ import { newModule } from "../patch/kinds/kind";
 import { FILTER } from "../patch/kinds/filter";
 import { SUB } from "../patch/kinds/sub";
 import type { Cable, Project } from "../patch/project";
+import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "./compile";
+import { Engine } from "./engine";
+import { Heap } from "./heap";
+import { isSource } from "./program";
 import { renderNow } from "./render";
 
 const RATE = 48_000;
@@ -132,4 +136,38 @@ test("a sub is a plain wave one or two octaves under the note, as loud as a saw,
   expect(saw(5) - saw(1)).toBeCloseTo(-20 * Math.log10(5), 1);
   const up = spectrumDb(run({}, { "sub.pitch": 12 }).slice(24_000, 24_000 + N));
   expect(up(Math.round((220 * N) / RATE))).toBeGreaterThan(up(Math.round((110 * N) / RATE)) + 60);
+});
+
+test("sources tell how loud they are, each by its place, and sink when they are silent", () => {
+  const made = makeProject({ song: { tempoBpm: 120 }, notes: [note(0, 480, 57)], amp: { sustain: 100 }, values: { "osc.level": -20, "osc.unison": 1, "amp.level": -30 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
+  const part = made.parts[0]!;
+  const patch = { ...part.patch, modules: [...part.patch.modules, newModule(SUB, "sub", "Sub", {})], cables: [...part.patch.cables, cable("sub", "amp")] }; // prettier-ignore
+  const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings });
+  const program = compileProject({ ...made, parts: [{ ...part, patch }] });
+  engine.load(program);
+  const { bank } = engine.parts[0]!;
+  bank.meter(true);
+  const run = (frames: number) => engine.process(new Float32Array(frames), new Float32Array(frames), frames);
+  engine.play(0);
+  run(9600);
+  const levels = new Float64Array(10);
+  bank.takePeaks(levels, 1, 0);
+  const places = program.parts[0]!.sound.modules.filter(isSource).map((m) => m.id);
+  expect(places.toSorted()).toEqual(["osc", "sub"]);
+  // A sine as loud as a saw: 0.9716 at its peak, the oscillator 20 dB below.
+  expect(levels[1 + places.indexOf("sub")]).toBeCloseTo(0.9716, 2);
+  expect(levels[1 + places.indexOf("osc")]).toBeCloseTo(0.09716, 3);
+  run(96_000 - 9600 - 4800);
+  bank.takePeaks(levels, 1, 0);
+  run(4000);
+  // It sinks by what is kept, and is not to be heard any more.
+  const before = levels.slice();
+  bank.takePeaks(levels, 1, 0.5);
+  expect(Math.max(...levels)).toBeCloseTo(Math.max(...before) / 2, 6);
+  bank.takePeaks(levels, 1, 0);
+  expect(Math.max(...levels)).toBeLessThan(1e-3);
+  bank.meter(false);
+  run(9600);
+  bank.takePeaks(levels, 1, 0);
+  expect(Math.max(...levels)).toBe(0);
 });

@@ -16,6 +16,10 @@ export interface GroupStretch {
   fresh: boolean;
   left: number;
   right: number;
+  /** Highest peak of each source since it was last taken, by its place among the sources; null where nobody looks. */
+  peaks: Float32Array | null;
+  /** The place of the source that renders. */
+  source: number;
 }
 
 /** What a note that starts tells the modules. */
@@ -43,6 +47,9 @@ export const GROUPS = LANES / 4;
 /** Both sides of a bus: 64 frames of four lanes. */
 export const BUS_BYTES = 2 * 64 * 16;
 
+/** What a source plays of a group: both sides of four voices, 64 frames each. */
+const SCRATCH_BYTES = 2048;
+
 /** Adds what a source has played to its bus, at its level and place. */
 export function pour(
   { kernels }: Heap,
@@ -52,4 +59,5 @@ export function pour(
   buses: number,
 ): void {
   kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, at.segments, at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
+  if (at.peaks) at.peaks[at.source] = Math.max(at.peaks[at.source]!, kernels.peakOf(scratch, SCRATCH_BYTES));
 }

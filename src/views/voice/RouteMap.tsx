@@ -1,10 +1,37 @@
+import { useEffect, useMemo, useRef } from "react";
+import { gainToDb } from "@/core/dsp/portableMath";
+import { isSource } from "@/core/engine/program";
+import { onFrame, setStyle } from "@/ui/frames";
 import { destinationsOf, possibleDestinations, withCable } from "@/core/patch/edit";
 import { kindOf, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { editPatch } from "@/state/edits";
-import { useEditable, usePart, useStudio } from "@/views/studio/studio";
+import { useEditable, useHeard, usePart, useStudio } from "@/views/studio/studio";
 import { FILTER_TEXT } from "../score/stripList";
+
+/** Levels below this are not seen. */
+const FLOOR_DB = -48;
+
+/** How loud a source is now, before filters and amp. */
+function SourceLevel({ place, name }: { place: number; name: string }) {
+  const { session } = useStudio();
+  const bar = useRef<HTMLSpanElement>(null);
+  useEffect(
+    () =>
+      onFrame(() => {
+        const db = gainToDb(session.sourceLevel(place));
+        if (bar.current)
+          setStyle(bar.current, "width", `${Math.round(Math.max(0, Math.min(1, 1 - db / FLOOR_DB)) * 100)}%`);
+      }),
+    [session, place],
+  );
+  return (
+    <span className="absolute right-2 bottom-0 left-0 h-[3px] bg-line2" role="img" aria-label={`How loud ${name} is`}>
+      <span ref={bar} className="absolute inset-y-0 left-0 bg-heard" data-level={place} />
+    </span>
+  );
+}
 
 /**
  * Which source goes through what: a line each, with a knot where it ends. Knots are set and taken away by a click, or by
@@ -20,6 +47,11 @@ export function RouteMap() {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const columns: Module[] = [...filters, amp];
   const rows: Module[] = [...sources, ...filters];
+  const { program } = useHeard((h) => h);
+  const places = useMemo(() => {
+    const sounding = program?.parts.find((p) => p.id === part.id)?.sound.modules.filter(isSource) ?? [];
+    return new Map(sounding.map((m, i) => [m.id, i]));
+  }, [program, part.id]);
   const about = (m: Module): string => {
     if (m.kind === "filter") return m.on ? FILTER_TEXT[m.choices.type] : "off: sound passes through";
     return m.kind === "amp" ? "to the part's level" : "";
@@ -47,9 +79,10 @@ export function RouteMap() {
             const last = columns.findLastIndex((c) => to.includes(c.id));
             return (
               <tr key={m.id} className="h-[19px]">
-                <th scope="row" className={`truncate pr-2 text-left font-semibold ${m.on ? "" : "text-ink2"}`}>
+                <th scope="row" className={`relative truncate pr-2 text-left font-semibold ${m.on ? "" : "text-ink2"}`}>
                   {m.name}
                   {!m.on && <span className="font-normal"> (off)</span>}
+                  {places.has(m.id) && <SourceLevel place={places.get(m.id)!} name={m.name} />}
                 </th>
                 {columns.map((c, i) => {
                   const on = to.includes(c.id);

@@ -9,7 +9,7 @@ export { clearBankLane, filterBank } from "./filterBank";
 export { clearLadderLane, ladder } from "./ladder";
 export { clearCombLane, comb } from "./comb";
 export { blend, clearSaturateLane, copyBus, saturate } from "./drive";
-export { addBus, addShare, amp, clear, pour } from "./mix";
+export { addBus, addShare, amp, clear, peakOf, pour } from "./mix";
 export { clearFeedbackLane, feedbackIn, feedbackOut } from "./feedback";
 export { clearBentLane, oscillateBent, resetBent } from "./bent";
 export { beginRecording, playRecording } from "./recording";

@@ -122,6 +122,14 @@ export function addShare(
   }
 }
 
+/** The greatest distance from zero of `bytes` bytes of float32. */
+export function peakOf(at: usize, bytes: i32): f32 {
+  let most = f32x4.splat(0);
+  for (let i: usize = 0; i < <usize>bytes; i += 16) most = f32x4.max(most, f32x4.abs(v128.load(at + i)));
+  const a = Mathf.max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1));
+  return Mathf.max(a, Mathf.max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)));
+}
+
 /** Silences `bytes` bytes. */
 export function clear(at: usize, bytes: i32): void {
   memory.fill(at, 0, bytes);
