@@ -1,4 +1,4 @@
-import { withModule, withoutModule, withoutRoutes } from "@/core/patch/edit";
+import { withModule, withoutModule, withoutRoutes, withoutSongModule } from "@/core/patch/edit";
 import type { KindName, Module, Modulator } from "@/core/patch/kinds";
 import type { LaneId, StepLane } from "@/core/patch/lanes";
 import {
@@ -85,16 +85,24 @@ export const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit
     return patch === part.patch ? part : { ...part, patch };
   });
 
-/** Changes one module of a patch; `change` gets it as its kind. */
+/** Changes a module of a part, or of the song where the part has none of that id. */
+const editAnyModule =
+  (partId: string, id: string, change: (module: Module) => Module): Edit =>
+  (p) => {
+    const shared = p.modules.find((m) => m.id === id);
+    if (!shared || p.parts.find((q) => q.id === partId)?.patch.modules.some((m) => m.id === id))
+      return editPatch(partId, (patch) => withModule(patch, id, change))(p);
+    const changed = change(shared);
+    return changed === shared ? p : { ...p, modules: p.modules.map((m) => (m === shared ? changed : m)) };
+  };
+
+/** Changes one module of a patch, or of the song; `change` gets it as its kind. */
 export const editModule = <K extends KindName>(
   partId: string,
   kind: { readonly kind: K },
   id: string,
   change: (module: Extract<Module, { kind: K }>) => Extract<Module, { kind: K }>,
-): Edit =>
-  editPatch(partId, (patch) =>
-    withModule(patch, id, (m) => (m.kind === kind.kind ? change(m as Extract<Module, { kind: K }>) : m)),
-  );
+): Edit => editAnyModule(partId, id, (m) => (m.kind === kind.kind ? change(m as Extract<Module, { kind: K }>) : m));
 
 /** Sets one field of a module's values, choices or times. */
 export const setField = (
@@ -104,19 +112,19 @@ export const setField = (
   key: string,
   value: unknown,
 ): Edit =>
-  editPatch(partId, (patch) =>
-    withModule(patch, id, (m) => {
-      const fields: Readonly<Record<string, unknown>> = m[field];
-      return fields[key] === value ? m : { ...m, [field]: { ...fields, [key]: value } };
-    }),
-  );
+  editAnyModule(partId, id, (m) => {
+    const fields: Readonly<Record<string, unknown>> = m[field];
+    return fields[key] === value ? m : { ...m, [field]: { ...fields, [key]: value } };
+  });
 
 export const renameModule = (partId: string, id: string, name: string): Edit =>
-  editPatch(partId, (patch) => withModule(patch, id, (m) => (m.name === name ? m : { ...m, name })));
+  editAnyModule(partId, id, (m) => (m.name === name ? m : { ...m, name }));
 
-/** Removes a module and every route from it and to it. */
-export const removeModule = (partId: string, id: string): Edit =>
-  editPatch(partId, (patch) => withoutModule(patch, id));
+/** Removes a module of a part, or of the song, and every route from it and to it. */
+export const removeModule =
+  (partId: string, id: string): Edit =>
+  (p) =>
+    withoutSongModule(editPatch(partId, (patch) => withoutModule(patch, id))(p), id);
 
 export const addRoute = (partId: string, route: Route): Edit =>
   editPatch(partId, (patch) => ({ ...patch, routes: [...patch.routes, route] }));

@@ -167,6 +167,7 @@ function soundProgram(
   song: Song,
   slides: boolean,
   seed: number,
+  songSeed: number,
   notes: NotesHeard,
 ): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
@@ -176,6 +177,7 @@ function soundProgram(
     songModules,
     { ...song, loopTicks: songFrame(song).loopTicks },
     seed,
+    songSeed,
     amp.data.envelope,
     slides,
     notes,
@@ -228,7 +230,7 @@ function soundProgram(
     modules.unshift({ kind: "back", id: back, buses: first.map((m) => buses.get(m.id)!) });
     modules.push({ kind: "behind", id: `${amp.id}-behind`, back, bus: played.bus, gain: played.gain, amount });
   }
-  const drawn = patch.modules.filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
+  const drawn = [...patch.modules, ...songModules].filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
   const gain = modules.find((m) => m.kind === "amp")!.gain;
   return {
     motion: withCycles(compiler.finish(drawn), songFrame(song)),
@@ -379,7 +381,15 @@ export class Compiler {
         seed,
         sound: sameSound
           ? before.program.sound
-          : soundProgram(pattern.patch, project.modules, project.song, slides, seed, notesFor(part, project)),
+          : soundProgram(
+              pattern.patch,
+              project.modules,
+              project.song,
+              slides,
+              seed,
+              project.seed,
+              notesFor(part, project),
+            ),
         events: sameEvents ? before.program.events : eventRows(events),
         mix: sameMix ? before.program.mix : mix,
       },

@@ -65,6 +65,8 @@ export class MotionCompiler {
     private readonly base: TimeBase & { readonly loopTicks: number },
     /** What draws are made from. */
     private readonly seed: number,
+    /** What those of the song's modulators are made from: alike in all parts. */
+    private readonly songSeed: number,
     /** The envelope that shapes the level: its shortest stages are kept from clicking. */
     private readonly levelEnvelope: string,
     private readonly slides: boolean,
@@ -153,7 +155,7 @@ export class MotionCompiler {
   }
 
   private modulator(id: string, m: Module | undefined, out: Ref, ahead: number): void {
-    const seed = hash32(this.seed, hashText(id));
+    const seed = hash32(this.songModules.some((s) => s.id === id) ? this.songSeed : this.seed, hashText(id));
     switch (m?.kind) {
       case "envelope":
         if (this.isShared(m)) this.shape(m, out, sharedEnvelopeProgram(m, this.base), true, {});

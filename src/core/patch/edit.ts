@@ -1,7 +1,7 @@
-import { AMOUNT, splitAddress } from "./address";
+import { AMOUNT, addressOf, splitAddress } from "./address";
 import { movesInOctaves, type Parameter } from "./row";
 import { kindOf, type Module } from "./kinds";
-import type { Patch, Route } from "./project";
+import { MAX_MODULATORS, type Patch, type Project, type Route } from "./project";
 
 /** Pure edits of a patch. Each returns the same patch when nothing changes. */
 
@@ -123,6 +123,73 @@ export function withoutModule(patch: Patch, id: string): Patch {
       .map((m) => deaf(m, id)),
     cables: left.cables.filter((c) => c.from !== id && c.to !== id),
     routes: left.routes.map((r) => (r.scaledBy === id ? { ...r, scaledBy: null } : r)),
+  };
+}
+
+/** Takes a song's modulator away, with what goes from it and to it in every part. */
+export const withoutSongModule = (project: Project, id: string): Project =>
+  project.modules.some((m) => m.id === id)
+    ? {
+        ...project,
+        modules: project.modules.filter((m) => m.id !== id),
+        parts: project.parts.map((p) => ({ ...p, patch: deafTo(p.patch, id) })),
+      }
+    : project;
+
+/** A patch without what goes from and to a modulator that it has no longer. */
+function deafTo(patch: Patch, id: string): Patch {
+  const left = withoutRoutes(patch, (r) => r.source === id || splitAddress(r.target).owner === id);
+  if (!left.routes.some((r) => r.scaledBy === id)) return left;
+  return { ...left, routes: left.routes.map((r) => (r.scaledBy === id ? { ...r, scaledBy: null } : r)) };
+}
+
+/** Why a part's modulator cannot be shared with the other parts; null when it can. */
+export function whyNotShared(project: Project, partId: string, id: string): string | null {
+  const patch = project.parts.find((p) => p.id === partId)?.patch;
+  if (!patch?.modules.some((m) => m.id === id)) return "It belongs to the song already";
+  if (patch.modules.some((m) => m.kind === "amp" && m.data.envelope === id)) return "It shapes the level of every note";
+  if (patch.modules.some((m) => m.kind === "automation" && splitAddress(m.data.target).owner === id))
+    return "Its values are automated in this part";
+  return project.modules.length >= MAX_MODULATORS ? `A song holds ${MAX_MODULATORS} of them` : null;
+}
+
+/**
+ * Hands a part's modulator to the song, so that every part can be moved by it; the part's routes go on. It gets an id of its
+ * own: copies of the part have modules of the same ids.
+ */
+export function withShared(project: Project, partId: string, id: string, newId: string): Project {
+  if (whyNotShared(project, partId, id) !== null) return project;
+  const part = project.parts.find((p) => p.id === partId)!;
+  const module = part.patch.modules.find((m) => m.id === id)!;
+  const routes = part.patch.routes.map((r): Route => {
+    const { owner, parameter } = splitAddress(r.target);
+    return {
+      ...r,
+      source: r.source === id ? newId : r.source,
+      scaledBy: r.scaledBy === id ? newId : r.scaledBy,
+      target: owner === id ? addressOf(newId, parameter) : r.target,
+    };
+  });
+  const patch = { ...part.patch, modules: part.patch.modules.filter((m) => m !== module), routes };
+  return {
+    ...project,
+    modules: [...project.modules, { ...module, id: newId }],
+    parts: project.parts.map((p) => (p === part ? { ...p, patch } : p)),
+  };
+}
+
+/** Hands a song's modulator to one part alone; the others are moved by it no more. */
+export function withOwned(project: Project, partId: string, id: string): Project {
+  const module = project.modules.find((m) => m.id === id);
+  if (!module) return project;
+  return {
+    ...project,
+    modules: project.modules.filter((m) => m !== module),
+    parts: project.parts.map((p) =>
+      p.id === partId
+        ? { ...p, patch: { ...p.patch, modules: [...p.patch.modules, module] } }
+        : { ...p, patch: deafTo(p.patch, id) },
+    ),
   };
 }
 

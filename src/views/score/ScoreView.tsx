@@ -73,12 +73,14 @@ function Editor({ timeline }: { timeline: Timeline }) {
   const strip = useView((v) => v.strip);
   const part = usePart();
   const opened = useProject((s) => s.opened);
+  const songModules = useProject((s) => s.project.modules);
   const ofPattern = strip.kind === "arpeggio" || strip.kind === "notes" || strip.kind === "part";
   if (part.follows && ofPattern) return <FollowedPattern />;
   if (strip.kind === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
   if (strip.kind === "heard" && heardValue(part.patch, strip.address))
     return <HeardEditor address={strip.address} timeline={timeline} />;
-  const module = strip.kind === "module" ? part.patch.modules.find((m) => m.id === strip.id) : undefined;
+  const module =
+    strip.kind === "module" ? [...part.patch.modules, ...songModules].find((m) => m.id === strip.id) : undefined;
   if (module?.kind === "shape") return <ShapeEditor key={`${opened}-${module.id}`} shape={module} />;
   if (module?.kind === "gate") return <GateEditor key={`${opened}-${module.id}`} gate={module} timeline={timeline} />;
   if (module?.kind === "steps")

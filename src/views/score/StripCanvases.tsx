@@ -11,7 +11,7 @@ import type { Address } from "@/core/patch/address";
 import { useSlowly } from "@/ui/useSlowly";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { mark, useHeard, usePart, usePattern, useProject } from "@/views/studio/studio";
-import { chordLabels, heardAddresses, modulatorsOf, type StripInfo, modulatorColour } from "./stripList";
+import { chordLabels, heardAddresses, allModulators, type StripInfo, modulatorColour } from "./stripList";
 import {
   heardScale,
   heardValue,
@@ -165,7 +165,8 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
-  const modulator = modulatorsOf(part.patch).find((m) => m.id === id);
+  const songModules = useProject((s) => s.project.modules);
+  const modulator = allModulators(part.patch, songModules).find((m) => m.id === id);
   const found = useMemo(
     () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
     [heard, program, partIndex, id],

@@ -8,7 +8,7 @@ import { useEditable, usePart, useProject, useSound, useStudio, useView } from "
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
 import { AddSounds } from "./AddSounds";
 import { soundActions } from "./soundActions";
-import { modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
+import { allModulators, modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
 import { ADDABLE, addModulator, modulatorActions, type Addable } from "./modulatorActions";
 import { Playhead } from "./Playhead";
 import { type Timeline } from "./timeline";
@@ -96,7 +96,9 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   const removable = strip.id.kind === "module" && !shapesLevel(part.patch, strip.id.id) ? strip.id.id : null;
   const select = (): void => view.setState({ strip: strip.id });
   const { id } = strip;
-  const module = id.kind === "module" ? (modulatorsOf(part.patch).find((m) => m.id === id.id) ?? null) : null;
+  const songModules = useProject((s) => s.project.modules);
+  const module =
+    id.kind === "module" ? (allModulators(part.patch, songModules).find((m) => m.id === id.id) ?? null) : null;
   const actions = (): MenuEntry[] => modulatorActions(studio, part, module, editable);
   return (
     <div

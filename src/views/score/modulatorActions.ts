@@ -17,7 +17,7 @@ import { FILTER } from "@/core/patch/kinds/filter";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { MAX_MODULATORS, MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
 import { clipOf, copy } from "@/state/clipboard";
-import { withSwapped } from "@/core/patch/edit";
+import { whyNotShared, withOwned, withShared, withSwapped } from "@/core/patch/edit";
 import { asShape, asSteps } from "@/core/patch/turnInto";
 import { editPatch, pasteModulator, removeModule } from "@/state/edits";
 import { newId } from "@/state/ids";
@@ -164,6 +164,21 @@ export function modulatorActions(
           },
         ]
       : []),
+    store.getState().project.modules.includes(module)
+      ? {
+          text: "Keep it for this part alone",
+          why: locked ?? full,
+          run: () => store.edit(`Keep ${module.name} for ${part.name}`, (p) => withOwned(p, part.id, module.id)),
+        }
+      : {
+          text: "Share it with all parts",
+          why: locked ?? whyNotShared(store.getState().project, part.id, module.id),
+          run: () => {
+            const id = newId();
+            if (store.edit(`Share ${module.name} with all parts`, (p) => withShared(p, part.id, module.id, id)))
+              view.setState({ strip: { kind: "module", id } });
+          },
+        },
     {
       text: "Move up",
       keys: "Alt ArrowUp",

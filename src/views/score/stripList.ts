@@ -101,6 +101,12 @@ export const shapesLevel = (patch: Patch, id: string): boolean =>
 export const modulatorsOf = (patch: Patch): Modulator[] =>
   patch.modules.filter(isModulator).sort((a, b) => Number(shapesLevel(patch, b.id)) - Number(shapesLevel(patch, a.id)));
 
+/** A part's own, then those of the song, which all parts share. */
+export const allModulators = (patch: Patch, songModules: readonly Module[]): Modulator[] => [
+  ...modulatorsOf(patch),
+  ...songModules.filter(isModulator),
+];
+
 const plural = (count: number, one: string): string => `${count} ${one}${count === 1 ? "" : "s"}`;
 
 export const arpText = (a: Arpeggio): string =>
@@ -234,11 +240,11 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       subtitle: part.follows ? "as it follows" : arpText(part.arpeggio),
       height: 50,
     },
-    ...modulatorsOf(patch).map((m): StripInfo => ({
+    ...allModulators(patch, songModules).map((m): StripInfo => ({
       id: { kind: "module", id: m.id },
       kind: modulatorColour(m),
       title: m.name,
-      subtitle: modulatorText(patch, m),
+      subtitle: `${songModules.includes(m) ? "the song's, " : ""}${modulatorText(patch, m)}`,
       height: 42,
     })),
     ...modulesOf(patch.modules, AUTOMATION).map((m): StripInfo => ({

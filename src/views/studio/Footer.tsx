@@ -12,13 +12,14 @@ export function Footer() {
   const song = useProject((s) => s.project.song);
   const seed = useProject((s) => s.project.seed);
   const { modules } = part.patch;
+  const shared = useProject((s) => s.project.modules);
   const pattern = usePattern();
   const events = partEvents(pattern, song, seed);
   const repeatBars = useMemo(() => patternRepeatBars(events, song), [events, song]);
   const cut = isCut(pattern, song, seed);
   const report = useMemo(
-    () => repeatReport(cyclesOf(modules, song), repeatBars, song.meter, song.loopBars),
-    [modules, song, repeatBars],
+    () => repeatReport(cyclesOf([...modules, ...shared], song), repeatBars, song.meter, song.loopBars),
+    [modules, shared, song, repeatBars],
   );
   return (
     <footer className="flex h-[24px] items-center gap-5 border-t border-line bg-paper px-3 text-[11px] whitespace-nowrap text-ink2">

@@ -15,7 +15,7 @@ import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
-import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
+import { heardAddresses, allModulators } from "@/views/score/stripList";
 import { Hands } from "@/views/hands/hands";
 import { movedWaveAddresses } from "@/views/voice/movedWaves";
 import { HeardApart } from "./heardApart";
@@ -171,7 +171,7 @@ export class Studio {
                 ...(movesOpen ? movedValues(patch, program.parts[i]!) : []),
               ]),
             ],
-            sources: modulatorsOf(patch).map((m) => m.id),
+            sources: allModulators(patch, project.modules).map((m) => m.id),
           }
         : { addresses: [], sources: [] },
     );

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { LOCKED } from "@/ui/menu";
 import { splitAddress } from "@/core/patch/address";
 import { later } from "@/ui/later";
-import { useEditable, usePart, useView } from "@/views/studio/studio";
+import { useEditable, usePart, useProject, useView } from "@/views/studio/studio";
 
 const ArpeggioInspector = later(() => import("./ArpeggioInspector").then((m) => m.ArpeggioInspector));
 const PartInspector = later(() => import("./PartInspector").then((m) => m.PartInspector));
@@ -26,6 +26,7 @@ const AmpInspector = later(() => import("./SoundInspectors").then((m) => m.AmpIn
 export function Inspector() {
   const strip = useView((v) => v.strip);
   const part = usePart();
+  const songModules = useProject((s) => s.project.modules);
   const editable = useEditable();
   return (
     <aside className="min-h-0 overflow-y-auto border-l border-line bg-paper px-3 py-3" aria-label="Inspector">
@@ -45,7 +46,7 @@ export function Inspector() {
     if (strip.kind === "arpeggio") return <ArpeggioInspector />;
     if (strip.kind === "part") return <PartInspector />;
     const id = strip.kind === "module" ? strip.id : splitAddress(strip.address).owner;
-    const module = part.patch.modules.find((m) => m.id === id);
+    const module = [...part.patch.modules, ...songModules].find((m) => m.id === id);
     switch (module?.kind) {
       case "filter":
         return <FilterInspector filter={module} />;
