@@ -88,6 +88,8 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
   const keyGesture = useRef<string | null>(null);
   const wheel = useRef({ at: -Infinity, gesture: "" });
   const host = useRef<HTMLDivElement>(null);
+  /** Set while the focus leaves the field because what was typed is dealt with: it is not to be taken twice. */
+  const done = useRef(false);
 
   const begin = (): void => {
     if (disabled) return;
@@ -100,11 +102,13 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
     setRefused(problem);
     if (problem !== null) return;
     setTyping(null);
+    done.current = true;
     host.current?.focus();
+    done.current = false;
   };
   /** The hand has gone elsewhere: what can be read is taken, what cannot is given up. */
   const leave = (text: string): void => {
-    if (typing === null) return;
+    if (typing === null || done.current) return;
     if (refused === null && text !== value.text) value.type(text);
     setTyping(null);
     setRefused(null);

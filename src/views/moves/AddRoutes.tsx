@@ -7,6 +7,7 @@ import { editPatch } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Dialog, DialogButtons } from "@/ui/Dialog";
 import { SelectRow } from "@/ui/Select";
+import { inUse } from "@/core/patch/inUse";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
 
 /** One source onto as many values as are ticked, in one action. */
@@ -22,7 +23,8 @@ export function AddRoutes({ onClose }: { onClose: (added: readonly string[]) => 
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
   const targets = targetsOf(part.patch, songModules)
     .filter((t) => splitAddress(t.address).owner !== source)
-    .map((t) => ({ t, text: `${t.of}: ${t.label.toLowerCase()}` }))
+    .map((t) => ({ t, text: `${t.of}: ${t.label.toLowerCase()}${inUse(part.patch, t.address) ? "" : ", not in use now"}` }))
+    .sort((a, b) => Number(!inUse(part.patch, a.t.address)) - Number(!inUse(part.patch, b.t.address)))
     .filter(({ text }) => words.every((w) => text.toLowerCase().includes(w)));
   const name = sources.find((s) => s.id === source)?.name ?? source;
   const add = (): void => {

@@ -3,6 +3,7 @@ import { VOWELS, filterMagnitudeDb, type FilterSetting } from "@/core/dsp/filter
 import type { Address } from "@/core/patch/address";
 import { addressOfRow, modulesOf } from "@/core/patch/kinds";
 import { FILTER, type Filter } from "@/core/patch/kinds/filter";
+import { hasWidth, inUse } from "@/core/patch/inUse";
 import { toNorm } from "@/core/patch/row";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeHz, usesFlats } from "@/core/pitch/note";
@@ -25,21 +26,13 @@ function useHeardRange(address: Address): { low: number; high: number } | null {
   );
 }
 
-type FilterType = Filter["choices"]["type"];
-
-/** What each type has beside cutoff, resonance, drive, key follow, sides and mix. */
-const HAS_WIDTH: ReadonlySet<FilterType> = new Set(["bp12", "bp24", "notch12", "notch24", "allpass"]);
-
 /** A filter's values and its response. */
 export function FilterRows({ filter }: { filter: Filter }) {
   const song = useProject((s) => s.project.song);
   const { rows, choices } = FILTER;
   const { type } = filter.choices;
   const range = useHeardRange(addressOfRow(filter, rows.cutoff));
-  const { modules, cables } = usePart().patch;
-  const goesOn = cables.some(
-    (c) => c.from === filter.id && modules.some((m) => m.id === c.to && m.kind === filter.kind),
-  );
+  const goesOn = inUse(usePart().patch, addressOfRow(filter, rows.onward));
   return (
     <>
       <section>
@@ -53,7 +46,7 @@ export function FilterRows({ filter }: { filter: Filter }) {
         />
         <p className="text-right text-[11px] text-ink2">{describeHz(filter.values.cutoff, usesFlats(song.key))}</p>
         <ModuleRow module={filter} row={rows.resonance} />
-        {HAS_WIDTH.has(type) && <ModuleRow module={filter} row={rows.width} />}
+        {hasWidth(type) && <ModuleRow module={filter} row={rows.width} />}
         <ModuleRow module={filter} row={rows.drive} />
         <ModuleRow module={filter} row={rows.keyFollow} />
         <ModuleRow module={filter} row={rows.apart} text={(v) => formatAmount(v, "st", v % 1 === 0 ? 0 : 1, true)} />

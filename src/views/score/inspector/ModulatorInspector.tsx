@@ -142,7 +142,8 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
 export function AtJumps({ module }: { module: Shape | Steps }) {
   const part = usePart();
   const { times } = kindOf(module);
-  if (!automationOf(part.patch, addressOfRow(module, times["rate"]!))) return null;
+  if (!isSharedShape(module.choices.restart) || !automationOf(part.patch, addressOfRow(module, times["rate"]!)))
+    return null;
   return (
     <ModuleChoice module={module} choice={AT_JUMPS} text={(j) => (j === "goesOn" ? "goes on" : "starts again")} shown />
   );

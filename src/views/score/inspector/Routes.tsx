@@ -2,6 +2,7 @@ import { useState } from "react";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { newRoute } from "@/core/patch/defaults";
 import { MAX_ROUTES } from "@/core/patch/project";
+import { inUse } from "@/core/patch/inUse";
 import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
 import { formatAmount } from "@/core/patch/valueText";
 import { useStore } from "zustand";
@@ -70,7 +71,13 @@ export function MovesOf({ source }: { source: string }) {
           options={targetsOf(part.patch, songModules)
             // What moves itself goes round in circles: not where one begins.
             .filter((t) => splitAddress(t.address).owner !== source)
-            .map((t, _, all) => ({ value: t.address, text: targetText(t, all), group: GROUPS[t.role] }))}
+            .map((t, _, all) => ({
+              value: t.address,
+              text: targetText(t, all),
+              // What would not be heard as things stand comes last.
+              group: inUse(part.patch, t.address) ? GROUPS[t.role] : NOT_IN_USE,
+            }))
+            .sort((a, b) => Number(a.group === NOT_IN_USE) - Number(b.group === NOT_IN_USE))}
           onAdd={(address) => add(source, address as Address)}
         />
       )}
@@ -97,6 +104,8 @@ function PasteRoute({ source }: { source: string }) {
     </button>
   );
 }
+
+const NOT_IN_USE = "Not in use now";
 
 /** Everything that moves one value. */
 export function MovedBy({ target }: { target: Address }) {

@@ -1,0 +1,58 @@
+import { splitAddress, type Address } from "./address";
+import type { Module } from "./kinds";
+import type { Filter } from "./kinds/filter";
+import type { Oscillator } from "./kinds/oscillator";
+import type { Patch } from "./project";
+
+/** Which of a module's values do something as its choices stand: the others may be moved all the same, and are not heard. */
+
+const HAS_POSITION: ReadonlySet<Oscillator["choices"]["wave"]> = new Set(["table", "drawn", "corners", "cycles"]);
+const HAS_WIDTH: ReadonlySet<Filter["choices"]["type"]> = new Set(["bp12", "bp24", "notch12", "notch24", "allpass"]);
+
+/** Whether a filter of a type has a width apart from its resonance. */
+export const hasWidth = (type: Filter["choices"]["type"]): boolean => HAS_WIDTH.has(type);
+
+function oscillatorUses({ choices, values, data }: Oscillator, key: string): boolean {
+  switch (key) {
+    case "pulseWidth":
+      return choices.wave === "pulse";
+    case "position":
+      return HAS_POSITION.has(choices.wave);
+    case "upward":
+      return choices.wave === "corners";
+    case "weighting":
+      return choices.wave === "harmonics";
+    case "bend1":
+      return choices.bend1 !== "none";
+    case "bend2":
+      return choices.bend2 !== "none";
+    case "pm":
+      return data.pmFrom !== null;
+    case "ring":
+      return data.ringFrom !== null;
+    case "ratio":
+      return values.inner > 0 && choices.innerPitch === "ratio";
+    case "innerHz":
+      return values.inner > 0 && choices.innerPitch === "hz";
+    case "detune":
+    case "width":
+      return values.unison > 1;
+    default:
+      return true;
+  }
+}
+
+const filterUses = ({ choices, id }: Filter, key: string, patch: Patch): boolean => {
+  if (key === "vowel") return choices.type === "vowel";
+  if (key === "width") return hasWidth(choices.type);
+  if (key !== "onward") return true;
+  return patch.cables.some((c) => c.from === id && patch.modules.some((m) => m.id === c.to && m.kind === "filter"));
+};
+
+/** Whether the value at an address is heard when it moves; true for what belongs to no source or filter of the patch. */
+export function inUse(patch: Patch, address: Address): boolean {
+  const { owner, parameter } = splitAddress(address);
+  const module: Module | undefined = patch.modules.find((m) => m.id === owner);
+  if (module?.kind === "oscillator") return oscillatorUses(module, parameter);
+  return module?.kind === "filter" ? filterUses(module, parameter, patch) : true;
+}
