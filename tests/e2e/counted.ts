@@ -6,7 +6,7 @@ export class Hands {
   actions = 0;
   constructor(private readonly page: Page) {}
 
-  async click(name: string | RegExp, role: "button" | "link" | "radio" = "button"): Promise<void> {
+  async click(name: string | RegExp, role: "button" | "link" | "radio" | "menuitem" = "button"): Promise<void> {
     this.actions++;
     await this.page.getByRole(role, typeof name === "string" ? { name, exact: true } : { name }).first().click(); // prettier-ignore
   }

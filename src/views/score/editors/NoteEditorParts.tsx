@@ -2,6 +2,8 @@ import { useRef, type PointerEvent } from "react";
 import { noteName } from "@/core/pitch/note";
 import type { Note } from "@/core/patch/project";
 import { newGesture } from "@/ui/gesture";
+import { useStudio } from "@/views/studio/studio";
+import { NOTES_STRIP } from "@/views/studio/viewStore";
 import { LABEL_WIDTH } from "../layout";
 import { tickToX, type Timeline } from "../timeline";
 import { keyAt, rowTop, type RollView } from "./noteDrag";
@@ -113,25 +115,45 @@ export function VelocityLane({
   );
 }
 
+/** Frames that an inspector may take to be there. */
+const FRAMES_TO_LOAD = 120;
+
 /** Three ways to begin where there is no note yet. */
 export function Starts({ onNote, editable }: { onNote: () => void; editable: boolean }) {
-  // The fields stand in the inspector, which shows the notes' while this is in sight.
-  const field = (label: string): HTMLElement | null => document.querySelector(`[aria-label="${label}"]`);
+  const { view } = useStudio();
+  /** The fields stand in the inspector, which may show something else yet, and is loaded when it is first needed. */
+  const field = (label: string, then: (field: HTMLElement) => void): void => {
+    view.setState({ strip: NOTES_STRIP });
+    const seek = (left: number): void => {
+      const found = document.querySelector<HTMLElement>(`[aria-label="${label}"]`);
+      if (found) then(found);
+      else if (left > 0) requestAnimationFrame(() => seek(left - 1));
+    };
+    requestAnimationFrame(() => seek(FRAMES_TO_LOAD));
+  };
   return (
     <div className="pointer-events-none absolute inset-x-0 top-1/4 flex flex-col items-center gap-2 text-[12px]">
       <p className="bg-sheet px-2 text-ink2">Nothing is played yet. Click in the grid, or start with</p>
       <div className="pointer-events-auto flex gap-2" onPointerDown={(e) => e.stopPropagation()}>
-        <button type="button" className="chip" disabled={!editable} onClick={onNote}>
+        <button
+          type="button"
+          className="chip"
+          disabled={!editable}
+          onClick={() => {
+            view.setState({ strip: NOTES_STRIP });
+            onNote();
+          }}
+        >
           A note
         </button>
-        <button type="button" className="chip" disabled={!editable} onClick={() => field("Chord")?.focus()}>
+        <button type="button" className="chip" disabled={!editable} onClick={() => field("Chord", (f) => f.focus())}>
           A chord
         </button>
         <button
           type="button"
           className="chip"
           disabled={!editable}
-          onClick={() => field("MIDI or sound file")?.click()}
+          onClick={() => field("MIDI or sound file", (f) => f.click())}
         >
           A MIDI or sound file
         </button>
