@@ -5,11 +5,17 @@ const port = Number(process.env["CLOVIK_PORT"] ?? 4399);
 
 export default defineConfig({
   testDir: "tests/e2e",
-  workers: 1,
+  // Two cores are the least a machine has; each file stays in one of two browsers.
+  workers: 2,
   retries: 0,
-  timeout: 60_000,
+  timeout: 120_000,
   expect: { timeout: 10_000 },
   reporter: [["list"], ["json"]],
+  // What measures how fast the server answers has the machine to itself.
+  projects: [
+    { name: "together", testIgnore: /server\.spec/ },
+    { name: "alone", testMatch: /server\.spec/, dependencies: ["together"] },
+  ],
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },

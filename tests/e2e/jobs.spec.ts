@@ -34,6 +34,8 @@ async function play(page: Page, seconds: number): Promise<{ left: Float32Array; 
   await page.getByRole("button", { name: "Play", exact: true }).click();
   const heard = await recording(page, seconds);
   await page.getByRole("button", { name: "Stop" }).click();
+  // What rings on would be heard in the next recording.
+  await expect(page.getByTestId("engine")).toContainText("0 voices");
   return heard;
 }
 

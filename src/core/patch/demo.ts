@@ -2,6 +2,7 @@ import { chordKeys, type ChordSymbol } from "../pitch/chord";
 import { barTicks } from "../time/meter";
 import {
   newEnvelope,
+  newFollower,
   newGate,
   newMacro,
   newPart,
@@ -263,8 +264,11 @@ function mist(): Part {
         }),
         drift(),
         spray(),
+        // The bass comes first: the layer makes way for its notes.
+        adjusted(newFollower("ebb", "Ebb"), { data: { notesOf: "wake" }, times: { release: { unit: "note", num: 1, den: 8 } } }),
       ],
       routes: [
+        newRoute("ebb-level", "ebb", "amp.level", -6),
         newRoute("drift-voices", "drift", "osc.position", 70),
         { ...newRoute("spray-pan", "spray", "osc.pan", 70), around: true },
         ...part.patch.routes,
