@@ -5,7 +5,7 @@ export default defineConfig({
   resolve: { alias: { "@": path.resolve("src") } },
   test: {
     include: ["src/**/*.test.ts", "tests/reference/**/*.test.ts"],
-    testTimeout: 30_000,
+    testTimeout: 60_000,
     // Two cores are the least a machine has; and files may share what was loaded: no test leaves anything in a module.
     maxWorkers: 2,
     isolate: false,
