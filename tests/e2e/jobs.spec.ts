@@ -39,15 +39,21 @@ async function play(page: Page, seconds: number): Promise<{ left: Float32Array; 
   return heard;
 }
 
-test("a wobble whose rate is automated in note values: from eighths to sixteenths, out of its valley with each note", async ({
-  studio: page,
-}) => {
+/** An empty project with one note. */
+async function oneNote(page: Page, length: string, key: string): Promise<Hands> {
   const hands = new Hands(page);
   await hands.begin();
   await hands.click("A note");
-  await hands.set("Length", "2/1");
+  await hands.set("Length", length);
+  await hands.set("Key", key);
+  return hands;
+}
+
+test("a wobble whose rate is automated in note values: from eighths to sixteenths, out of its valley with each note", async ({
+  studio: page,
+}) => {
   // What is typed is taken once: a key is where it was typed, not as far again.
-  await hands.set("Key", "A1");
+  const hands = await oneNote(page, "2/1", "A1");
   await expect(slider(page, "Key")).toHaveAttribute("aria-valuetext", "A1");
   await slider(page, "Key").dblclick();
   await page.keyboard.type("A5");
@@ -102,11 +108,7 @@ test("a wobble whose rate is automated in note values: from eighths to sixteenth
 test("a womp: a sine with harmonics turned within, a fifth above it past the comb, one note that glides", async ({
   studio: page,
 }) => {
-  const hands = new Hands(page);
-  await hands.begin();
-  await hands.click("A note");
-  await hands.set("Length", "4/1");
-  await hands.set("Key", "A2");
+  const hands = await oneNote(page, "4/1", "A2");
   await hands.click(/^Part 1/);
   const region = (name: string) => page.getByRole("region", { name, exact: true });
   await hands.choose("Wave of Oscillator", "sine");
@@ -152,11 +154,7 @@ test("a womp: a sine with harmonics turned within, a fifth above it past the com
 test("a growl: its turning follows an envelope that a macro scales; the fourth step leaps; restarts are alike", async ({
   studio: page,
 }) => {
-  const hands = new Hands(page);
-  await hands.begin();
-  await hands.click("A note");
-  await hands.set("Length", "1/1");
-  await hands.set("Key", "A1");
+  const hands = await oneNote(page, "1/1", "A1");
   await hands.click(/^Oscillator/);
   await hands.choose("Wave of Oscillator", "sine");
   await hands.click("Add an envelope");

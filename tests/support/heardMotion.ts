@@ -9,7 +9,7 @@ import type { Project } from "@/core/patch/project";
 import { makeProject, type Made } from "./projects";
 
 export const RATE = 48_000;
-export const RAMP = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] as const; // prettier-ignore
+const RAMP = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] as const; // prettier-ignore
 
 /** Motion as an engine plays it, note by note. */
 
@@ -25,7 +25,7 @@ export const rise = (id: string, hz: number, restart: Restart = "note", triggers
 };
 
 /** What the notes of one pass do to a value or a modulator: frames and values. */
-export function heard(made: Made, watched: Watched): HeardNote[] {
+function heard(made: Made, watched: Watched): HeardNote[] {
   const program = compileProject(makeProject(made));
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, [watched], (n) => notes.push(n));

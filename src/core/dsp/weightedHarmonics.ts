@@ -4,7 +4,7 @@ import { MOST_HARMONICS } from "./frameTables";
 import { cosCycles, sinCycles } from "./portableMath";
 
 /** Frames from the cycle as it is to the cycle as it is weighted: so fine that turns go round and do not cross fade. */
-export const WEIGHTED_FRAMES = 17;
+const WEIGHTED_FRAMES = 17;
 
 /** What a weighting leaves of a harmonic, 0 to 1. */
 function weightOf(w: HarmonicWeights, h: number): number {

@@ -38,6 +38,15 @@ import type { Input, MotionProgram, Ref, SumOp, Op, Use } from "./program";
 const KEY = "key" satisfies NoteSource;
 const KEY_OCTAVES = 5;
 
+/** What of a shape and of a sequence is moved. */
+const SHAPE_MOVED = { rate: SHAPE.times.rate, phase: SHAPE.rows.phase, smoothing: SHAPE.rows.smoothing };
+const STEPS_MOVED = {
+  rate: STEPS.times.rate,
+  phase: STEPS.rows.phase,
+  smoothing: STEPS.rows.smoothing,
+  blend: STEPS.rows.blend,
+};
+
 /** What feeds an address: the routes to it that are on. */
 type Feeds = ReadonlyMap<Address, readonly Route[]>;
 
@@ -162,34 +171,15 @@ export class MotionCompiler {
         else this.envelope(m, out);
         break;
       case "shape":
-        this.shape(
-          m,
-          out,
-          this.restarted(m, shapeProgram(m, this.base, seed, this.notes.starts)),
-          isSharedShape(m.choices.restart),
-          {
-            rate: SHAPE.times.rate,
-            phase: SHAPE.rows.phase,
-            smoothing: SHAPE.rows.smoothing,
-          },
-          ahead,
-        );
+      case "steps": {
+        const program =
+          m.kind === "shape"
+            ? shapeProgram(m, this.base, seed, this.notes.starts)
+            : sequenceProgram(m, this.base, seed, this.notes.starts);
+        const shared = isSharedShape(m.choices.restart);
+        this.shape(m, out, this.restarted(m, program), shared, m.kind === "shape" ? SHAPE_MOVED : STEPS_MOVED, ahead);
         break;
-      case "steps":
-        this.shape(
-          m,
-          out,
-          this.restarted(m, sequenceProgram(m, this.base, seed, this.notes.starts)),
-          isSharedShape(m.choices.restart),
-          {
-            rate: STEPS.times.rate,
-            phase: STEPS.rows.phase,
-            smoothing: STEPS.rows.smoothing,
-            blend: STEPS.rows.blend,
-          },
-          ahead,
-        );
-        break;
+      }
       case "random":
         this.shape(
           m,
