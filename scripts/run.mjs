@@ -16,6 +16,20 @@ export function run(command, args, extra = {}) {
   return result.status ?? 1;
 }
 
+/** Runs a command beside others; settles with its exit code, once what it printed has been shown in one piece. */
+export function runBeside(command, args) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: root, stdio: ["ignore", "pipe", "pipe"], env });
+    const said = [];
+    for (const stream of [child.stdout, child.stderr]) stream.on("data", (bytes) => said.push(bytes));
+    child.on("error", (error) => said.push(Buffer.from(`${error.message}\n`)));
+    child.on("close", (code) => {
+      process.stdout.write(Buffer.concat(said));
+      resolve(code ?? 1);
+    });
+  });
+}
+
 /** Installs the packages of package-lock.json unless they are there already. */
 export function ensurePackages() {
   const lock = path.join(root, "package-lock.json");
