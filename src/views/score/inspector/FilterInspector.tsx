@@ -164,9 +164,11 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
           aria-label="Filter response from 20 Hz to 20 kHz"
         />
       </div>
-      <figcaption className="flex justify-between text-[11px] text-ink2">
+      <figcaption className="flex justify-between gap-1 text-[11px] whitespace-nowrap text-ink2">
         <span>20 Hz</span>
-        <span>{other ? `at rest, as heard; dashed: with ${other.name}` : "ink: at rest, pink: as heard"}</span>
+        <span className="truncate">
+          {other ? `at rest, as heard; dashed: with ${other.name}` : "ink: at rest, pink: as heard"}
+        </span>
         <span>20 kHz</span>
       </figcaption>
     </figure>
