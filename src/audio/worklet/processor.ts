@@ -27,6 +27,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private ack = 0;
   private tapped = false;
   private shown = "";
+  /** The bank whose sources are measured: that of the part that is shown. */
+  private metered: PartEngine["bank"] | undefined;
   private busyMs = 0;
   private blocks = 0;
 
@@ -114,7 +116,11 @@ class EngineProcessor extends AudioWorkletProcessor {
     status[STATUS.playing] = engine.clock.playing ? 1 : 0;
     status[STATUS.voices] = engine.voiceCount;
     const bank = this.shownPart()?.bank;
-    for (const part of engine.parts) part.bank.meter(part.bank === bank);
+    if (bank !== this.metered) {
+      this.metered?.meter(false);
+      bank?.meter(true);
+      this.metered = bank;
+    }
     bank?.takePeaks(status, STATUS.sources, SINKING);
     const lanes = bank?.lanes;
     const note = lanes?.newest ?? -1;

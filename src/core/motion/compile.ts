@@ -17,7 +17,6 @@ import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
 import type { NotesHeard } from "../pattern/starts";
-import { barTicks } from "../time/meter";
 import type { TimeBase } from "../time/span";
 import {
   DECLICKED,
@@ -26,6 +25,7 @@ import {
   drawsProgram,
   envelopeProgram,
   followerProgram,
+  restartingAtJumps,
   gateProgram,
   sequenceProgram,
   shapeProgram,
@@ -260,21 +260,12 @@ export class MotionCompiler {
     this.ops.push({ type: "shape", id, out, shape: turned, moved: still ? null : moved, blend, cycles: null });
   }
 
-  /** What all notes share starts again where its rate jumps, if it is to: beside its own restarts. */
+  /** A shape or a sequence as it runs: what all notes share may start again where its automated rate jumps. */
   private restarted(m: Shape | Steps, shape: CompiledShape): CompiledShape {
     const rate = m.kind === "shape" ? SHAPE.times.rate : STEPS.times.rate;
     const line = this.lines.get(addressOfRow(m, rate));
-    if (m.choices.atJumps === "goesOn" || !line || !isSharedShape(shape.restart)) return shape;
-    const { loopTicks } = this.base;
-    const bar = barTicks(this.base.meter) * shape.every;
-    const own =
-      shape.restart === "bar"
-        ? Array.from({ length: Math.ceil(loopTicks / bar) }, (_, i) => i * bar)
-        : shape.restart === "song"
-          ? [0]
-          : shape.triggers;
-    const triggers = [...new Set([...own, ...jumpsOf(line.data.points, loopTicks)])].sort((a, b) => a - b);
-    return { ...shape, restart: "triggers", triggers };
+    if (m.choices.atJumps === "goesOn" || !line) return shape;
+    return restartingAtJumps(shape, jumpsOf(line.data.points, this.base.loopTicks), this.base);
   }
 
   /** A rate, in octaves from what is set, that goes with the key as far as a shape says; what all notes share does not. */

@@ -93,6 +93,24 @@ export function shapeProgram(s: Shape, base: TimeBase, seed: number, starts: Not
   };
 }
 
+/** What all notes share, starting again at some ticks of the pass beside its own restarts. */
+export function restartingAtJumps(
+  shape: CompiledShape,
+  jumps: readonly number[],
+  base: TimeBase & { readonly loopTicks: number },
+): CompiledShape {
+  if (!isSharedShape(shape.restart)) return shape;
+  const bar = barTicks(base.meter) * shape.every;
+  const own =
+    shape.restart === "bar"
+      ? Array.from({ length: Math.ceil(base.loopTicks / bar) }, (_, i) => i * bar)
+      : shape.restart === "song"
+        ? [0]
+        : shape.triggers;
+  const triggers = [...new Set([...own, ...jumps])].sort((a, b) => a - b);
+  return { ...shape, restart: "triggers", triggers };
+}
+
 /** The least that smooths the jumps of a gate that a bar cuts short. */
 const GATE_SMOOTHING_SEC = 0.001;
 

@@ -38,8 +38,10 @@ const FORM_FRAME = { left: 2, top: 2, width: 20, height: 10 };
 export function ShapeEditor({ shape }: { shape: Shape }) {
   const { workspace, session } = useStudio();
   const part = usePart();
-  const project = useProject((s) => s.project);
-  const { song } = project;
+  const song = useProject((s) => s.project.song);
+  const { restart } = shape.choices;
+  // Only what restarts with notes has to know of them.
+  const parts = useProject((s) => (restart === "chord" || restart === "rest" ? s.project.parts : null));
   const editable = useEditable();
   const [snap, setSnap] = useState<SnapName>("1/16");
   const { reading, chosen, select } = useReading(shape.id);
@@ -54,14 +56,14 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     [workspace, part.id, shape.id],
   );
   const playPhase = useMemo(() => {
-    const compiled = shapeProgram(shape, song, 0, startsFor(part, project));
+    const compiled = shapeProgram(shape, song, 0, parts ? startsFor(part, { parts, song }) : undefined);
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
       if (isSharedShape(compiled.restart)) return sharedPhase(compiled, now.loopTick, songFrame(song));
       return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
     };
-  }, [shape, part, project, song, session]);
+  }, [shape, part, parts, song, session]);
   return (
     <EditorFrame
       title={shape.name}

@@ -1,0 +1,39 @@
+import { expect, test } from "vitest";
+import { newPatch, newShape } from "./defaults";
+import { withEffect } from "./edit";
+import { inUse } from "./inUse";
+import type { Module } from "./kinds";
+import { FILTER } from "./kinds/filter";
+import { adjusted, newModule } from "./kinds/kind";
+import type { Patch } from "./project";
+
+const plain = newPatch();
+const withSome = (id: string, change: (m: Module) => Module): Patch => ({
+  ...plain,
+  modules: plain.modules.map((m) => (m.id === id ? change(m) : m)),
+});
+const wave = (w: "pulse" | "table" | "corners" | "harmonics"): Patch =>
+  withSome("osc", (m) => (m.kind === "oscillator" ? adjusted(m, { choices: { wave: w } }) : m));
+
+test("a value is in use where its module's choices let it be heard", () => {
+  const used = (patch: Patch, ...keys: string[]): boolean[] => keys.map((k) => inUse(patch, `osc.${k}`));
+  const keys = ["pitch", "level", "pulseWidth", "position", "upward", "weighting", "bend1", "pm", "ratio", "detune"];
+  expect(used(plain, ...keys)).toEqual([true, true, ...keys.slice(2).map(() => false)]);
+  expect(used(wave("pulse"), "pulseWidth", "position")).toEqual([true, false]);
+  expect(used(wave("table"), "position", "upward")).toEqual([true, false]);
+  expect(used(wave("corners"), "position", "upward")).toEqual([true, true]);
+  expect(used(wave("harmonics"), "weighting", "position")).toEqual([true, false]);
+  const turned = withSome("osc", (m) => m.kind === "oscillator" ? adjusted(m, { values: { inner: 2, unison: 3 }, choices: { bend1: "fold", innerPitch: "hz" }, data: { pmFrom: "osc" } }) : m); // prettier-ignore
+  expect(used(turned, "bend1", "bend2", "pm", "ring", "ratio", "innerHz", "detune", "width")).toEqual([true, false, true, false, false, true, true, true]); // prettier-ignore
+});
+
+test("a filter's vowel, width and share go by its type and its cables; what belongs to nothing else is in use", () => {
+  expect(["cutoff", "vowel", "width", "onward"].map((k) => inUse(plain, `filter.${k}`))).toEqual([true, false, false, false]); // prettier-ignore
+  const vowels = withSome("filter", (m) => (m.kind === "filter" ? adjusted(m, { choices: { type: "vowel" } }) : m));
+  expect(inUse(vowels, "filter.vowel")).toBe(true);
+  const band = withSome("filter", (m) => (m.kind === "filter" ? adjusted(m, { choices: { type: "bp24" } }) : m));
+  expect(inUse(band, "filter.width")).toBe(true);
+  const two = withEffect(plain, newModule(FILTER, "second", "Second", {}));
+  expect([inUse(two, "filter.onward"), inUse(two, "second.onward")]).toEqual([true, false]);
+  expect(inUse({ ...plain, modules: [...plain.modules, newShape("s", "S")] }, "s.rate")).toBe(true);
+});
