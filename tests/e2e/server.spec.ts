@@ -74,50 +74,51 @@ test("POST /api/render answers with a WAV, and refuses what is too much with a r
   expect(many.find((r) => r.status() === 429)!.headers()["retry-after"]).toBe("5");
 });
 
-test("while two long renders run and thirty are refused, pages answer; nothing stays behind", async ({
-  request,
-  baseURL,
-}) => {
-  const largest = LARGEST["as many notes as parts hold"]!();
-  const heavy = projectFileText({ ...largest, song: { ...largest.song, loopBars: 8 } });
-  // The largest projects fit in a request.
-  expect(Math.max(...Object.values(LARGEST).map((make) => projectFileText(make()).length))).toBeLessThan(
-    LIMITS.bodyBytes,
-  );
-  const files = async (): Promise<string[]> => (await readdir(tmpdir())).filter((f) => /^clovik-.*\.wav$/.test(f));
-  const before = await files();
-  const post = (signal?: AbortSignal) =>
-    fetch(`${baseURL}/api/render?bars=64`, {
-      method: "POST",
-      body: heavy,
-      headers: { "Content-Type": "application/json" },
-      ...(signal ? { signal } : {}),
-    });
-  const stop = new AbortController();
-  const long = [post(stop.signal), post(stop.signal)].map((p) =>
-    p.then(
-      () => "done",
-      () => "left",
-    ),
-  );
-  const health = async () =>
-    (await (await request.get("/api/health")).json()) as { status: string; renders: { running: number } };
-  await expect.poll(async () => (await health()).renders.running).toBe(2);
-  const refused = await Promise.all(Array.from({ length: 30 }, () => post()));
-  expect(new Set(refused.map((r) => r.status))).toEqual(new Set([429]));
-  const times: number[] = [];
-  for (let i = 0; i < 15; i++) {
-    const start = performance.now();
-    expect((await request.get("/shelf")).status()).toBe(200);
-    times.push(performance.now() - start);
-  }
-  // The middle of fifteen: a single one may fall on a busy moment of a shared machine.
-  expect(times.sort((a, b) => a - b)[7]).toBeLessThan(100);
-  stop.abort();
-  expect(await Promise.all(long)).toEqual(["left", "left"]);
-  await expect.poll(async () => (await health()).renders.running).toBe(0);
-  expect(await files()).toEqual(before);
-});
+test(
+  "while two long renders run and thirty are refused, pages answer; nothing stays behind",
+  { tag: "@alone" },
+  async ({ request, baseURL }) => {
+    const largest = LARGEST["as many notes as parts hold"]!();
+    const heavy = projectFileText({ ...largest, song: { ...largest.song, loopBars: 8 } });
+    // The largest projects fit in a request.
+    expect(Math.max(...Object.values(LARGEST).map((make) => projectFileText(make()).length))).toBeLessThan(
+      LIMITS.bodyBytes,
+    );
+    const files = async (): Promise<string[]> => (await readdir(tmpdir())).filter((f) => /^clovik-.*\.wav$/.test(f));
+    const before = await files();
+    const post = (signal?: AbortSignal) =>
+      fetch(`${baseURL}/api/render?bars=64`, {
+        method: "POST",
+        body: heavy,
+        headers: { "Content-Type": "application/json" },
+        ...(signal ? { signal } : {}),
+      });
+    const stop = new AbortController();
+    const long = [post(stop.signal), post(stop.signal)].map((p) =>
+      p.then(
+        () => "done",
+        () => "left",
+      ),
+    );
+    const health = async () =>
+      (await (await request.get("/api/health")).json()) as { status: string; renders: { running: number } };
+    await expect.poll(async () => (await health()).renders.running).toBe(2);
+    const refused = await Promise.all(Array.from({ length: 30 }, () => post()));
+    expect(new Set(refused.map((r) => r.status))).toEqual(new Set([429]));
+    const times: number[] = [];
+    for (let i = 0; i < 15; i++) {
+      const start = performance.now();
+      expect((await request.get("/shelf")).status()).toBe(200);
+      times.push(performance.now() - start);
+    }
+    // The middle of fifteen: a single one may fall on a busy moment of a shared machine.
+    expect(times.sort((a, b) => a - b)[7]).toBeLessThan(100);
+    stop.abort();
+    expect(await Promise.all(long)).toEqual(["left", "left"]);
+    await expect.poll(async () => (await health()).renders.running).toBe(0);
+    expect(await files()).toEqual(before);
+  },
+);
 
 test("requests from other sites are refused, and every answer carries its guards", async ({ request, baseURL }) => {
   const post = (headers: Record<string, string>) =>

@@ -117,52 +117,56 @@ const underruns = (page: Page): Promise<PlaybackStats> =>
     };
   });
 
-test("played while it is edited, it keeps playing, and its memory stays flat", async ({ studio: page }) => {
-  test.setTimeout(60_000 + PLAY_SEC * 1500);
-  await openStudio(page);
-  await page.getByRole("button", { name: "Play", exact: true }).click();
-  await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
-  // What is tapped for other tests would fill the memory that is measured here.
-  await page.evaluate(() =>
-    (window as unknown as { tapped: { node: AudioWorkletNode } }).tapped.node.port.postMessage({
-      type: "tap",
-      on: false,
-    }),
-  );
-  await forget(page);
-  const draw = draws(3);
-  const names = ["Tempo", "Smoothing", "Rate", "Swing", "Starts at"];
-  const keys = ["ArrowUp", "ArrowDown", "Shift+ArrowUp", "PageDown", "PageUp", "Backspace"];
-  const act = async (): Promise<void> => {
-    if (draw(5) === 0) return page.keyboard.press(draw(2) ? "Control+z" : "Control+Shift+z");
-    await slider(page, names[draw(names.length)]!).focus();
-    await page.keyboard.press(keys[draw(keys.length)]!);
-  };
-  const control = await idleControl(page);
-  for (let i = 0; i < 30; i++) await act();
-  const missedBefore = [await underruns(page), await underruns(control)] as const;
-  const before = await heap(page);
-  let acts = 0;
-  for (const end = Date.now() + PLAY_SEC * 1000; Date.now() < end; acts++) await act();
-  const after = await heap(page);
-  await expect(page.getByText(/^The sound has/)).toBeHidden();
-  const tick = (): Promise<number> => page.getByTestId("playhead").getAttribute("data-tick").then(Number);
-  const stands = await tick();
-  await expect.poll(tick).not.toBe(stands);
-  // The history grows with every edit: some hundred bytes each.
-  expect(after - before).toBeLessThan(4_000_000 + acts * 3000);
-  const missed = await Promise.all(
-    [page, control].map(async (p, i) => {
-      const now = await underruns(p);
-      const share = (now.underrunDuration - missedBefore[i]!.underrunDuration) / (now.totalDuration - missedBefore[i]!.totalDuration); // prettier-ignore
-      return { share, text: `${now.underrunEvents - missedBefore[i]!.underrunEvents} (${(100 * share).toFixed(3)} % of the time)` }; // prettier-ignore
-    }),
-  );
-  // What the machine missed by itself is not the engine's; a hundredth more would be heard all the time.
-  expect(missed[0]!.share).toBeLessThan(missed[1]!.share + 0.01);
-  if (LONG) console.log(`underruns ${missed[0]!.text}, of an idle worklet beside it ${missed[1]!.text}`);
-  if (LONG) console.log(`${PLAY_SEC} s, ${acts} edits: heap ${(before / 1e6).toFixed(1)} to ${(after / 1e6).toFixed(1)} MB`); // prettier-ignore
-});
+test(
+  "played while it is edited, it keeps playing, and its memory stays flat",
+  { tag: "@alone" },
+  async ({ studio: page }) => {
+    test.setTimeout(60_000 + PLAY_SEC * 1500);
+    await openStudio(page);
+    await page.getByRole("button", { name: "Play", exact: true }).click();
+    await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
+    // What is tapped for other tests would fill the memory that is measured here.
+    await page.evaluate(() =>
+      (window as unknown as { tapped: { node: AudioWorkletNode } }).tapped.node.port.postMessage({
+        type: "tap",
+        on: false,
+      }),
+    );
+    await forget(page);
+    const draw = draws(3);
+    const names = ["Tempo", "Smoothing", "Rate", "Swing", "Starts at"];
+    const keys = ["ArrowUp", "ArrowDown", "Shift+ArrowUp", "PageDown", "PageUp", "Backspace"];
+    const act = async (): Promise<void> => {
+      if (draw(5) === 0) return page.keyboard.press(draw(2) ? "Control+z" : "Control+Shift+z");
+      await slider(page, names[draw(names.length)]!).focus();
+      await page.keyboard.press(keys[draw(keys.length)]!);
+    };
+    const control = await idleControl(page);
+    for (let i = 0; i < 30; i++) await act();
+    const missedBefore = [await underruns(page), await underruns(control)] as const;
+    const before = await heap(page);
+    let acts = 0;
+    for (const end = Date.now() + PLAY_SEC * 1000; Date.now() < end; acts++) await act();
+    const after = await heap(page);
+    await expect(page.getByText(/^The sound has/)).toBeHidden();
+    const tick = (): Promise<number> => page.getByTestId("playhead").getAttribute("data-tick").then(Number);
+    const stands = await tick();
+    await expect.poll(tick).not.toBe(stands);
+    // The history grows with every edit: some hundred bytes each.
+    expect(after - before).toBeLessThan(4_000_000 + acts * 3000);
+    const missed = await Promise.all(
+      [page, control].map(async (p, i) => {
+        const now = await underruns(p);
+        const share = (now.underrunDuration - missedBefore[i]!.underrunDuration) / (now.totalDuration - missedBefore[i]!.totalDuration); // prettier-ignore
+        return { share, text: `${now.underrunEvents - missedBefore[i]!.underrunEvents} (${(100 * share).toFixed(3)} % of the time)` }; // prettier-ignore
+      }),
+    );
+    // What the machine missed by itself is not the engine's; a hundredth more would be heard all the time.
+    expect(missed[0]!.share).toBeLessThan(missed[1]!.share + 0.01);
+    if (LONG) console.log(`underruns ${missed[0]!.text}, of an idle worklet beside it ${missed[1]!.text}`);
+    if (LONG) console.log(`${PLAY_SEC} s, ${acts} edits: heap ${(before / 1e6).toFixed(1)} to ${(after / 1e6).toFixed(1)} MB`); // prettier-ignore
+  },
+);
 
 test("two tabs at random leave one that edits, and what it shows is what is stored", async ({
   studio: page,
