@@ -1,6 +1,5 @@
 import { Hands } from "./counted";
-import { AxeBuilder } from "@axe-core/playwright";
-import { downloaded, expect, forget, openStudio, recording, rms, slider, strength, test } from "./studio";
+import { downloaded, expect, forget, openStudio, recording, rms, seriousIn, slider, strength, test } from "./studio";
 
 /** Share of what is above some 4 kHz in each hundredth of a second: a first difference weighs high frequencies. */
 function brightness({ left, sampleRate }: { left: Float32Array; sampleRate: number }): number[] {
@@ -285,10 +284,7 @@ for (const [width, height] of [
   }) => {
     await page.setViewportSize({ width, height });
     await openStudio(page);
-    const check = async (): Promise<void> => {
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.filter((v) => v.impact === "serious" || v.impact === "critical").map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join()}`)).toEqual([]); // prettier-ignore
-    };
+    const check = async (): Promise<void> => expect(await seriousIn(page)).toEqual([]);
     await page.keyboard.press("+");
     await page.keyboard.press("+");
     await check();

@@ -1,4 +1,5 @@
 import { readFile } from "node:fs/promises";
+import { AxeBuilder } from "@axe-core/playwright";
 import { test as base, expect, type Download, type Locator, type Page } from "@playwright/test";
 
 /** A page that fails its test on any console error and on any request that leaves the origin. */
@@ -27,12 +28,14 @@ export function watch(page: Page, origin: string): string[] {
 
 interface Tapped {
   node?: AudioWorkletNode;
+  /** Blocks before this frame were forgotten, though they may only come in now. */
+  from: number;
   blocks: { frame: number; left: Float32Array; right: Float32Array }[];
 }
 
 /** Keeps the worklet node that the page makes, so that a test can ask it for what it plays. */
 function captureSound(): void {
-  const tapped: Tapped = { blocks: [] };
+  const tapped: Tapped = { from: 0, blocks: [] };
   Object.assign(window, { tapped });
   const Original = AudioWorkletNode;
   window.AudioWorkletNode = class extends Original {
@@ -40,7 +43,7 @@ function captureSound(): void {
       super(...args);
       tapped.node = this;
       this.port.addEventListener("message", (e: MessageEvent<Tapped["blocks"][number] & { type: string }>) => {
-        if (e.data.type === "block") tapped.blocks.push(e.data);
+        if (e.data.type === "block" && e.data.frame >= tapped.from) tapped.blocks.push(e.data);
       });
       this.port.postMessage({ type: "tap", on: true });
     }
@@ -80,7 +83,12 @@ export async function recording(page: Page, seconds: number): Promise<Recording>
 
 /** Forgets what was played so far. */
 export const forget = (page: Page): Promise<void> =>
-  page.evaluate(() => void ((window as unknown as { tapped: Tapped }).tapped.blocks.length = 0));
+  page.evaluate(() => {
+    const { tapped } = window as unknown as { tapped: Tapped };
+    const { context } = tapped.node ?? {};
+    tapped.from = context ? Math.round(context.currentTime * context.sampleRate) : 0;
+    tapped.blocks.length = 0;
+  });
 
 export async function openStudio(page: Page): Promise<void> {
   await page.goto("/");
@@ -116,3 +124,13 @@ export function strength(x: Float32Array, hz: number, sampleRate: number): numbe
 /** Lets the demo's arpeggio be heard alone. */
 export const soloRigging = (page: Page): Promise<void> =>
   page.getByRole("button", { name: "Solo Rigging", exact: true }).click();
+
+/** What axe finds serious in a page, `without` some of it. There are no frames: the plain way of asking is three times as fast. */
+export async function seriousIn(page: Page, without: readonly string[] = []): Promise<string[]> {
+  const axe = new AxeBuilder({ page }).setLegacyMode(true).options({ resultTypes: ["violations"] });
+  for (const selector of without) axe.exclude(selector);
+  const { violations } = await axe.analyze();
+  return violations
+    .filter((v) => v.impact === "serious" || v.impact === "critical")
+    .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`);
+}

@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
 import { runs } from "../../../tests/support/runs";
 import { compileCurve, curveAt, MAX_POINTS, type CurvePoint } from "./curve";
-import { firstHalf, flipped, holding, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "./transform"; // prettier-ignore
+import { firstHalf, flipped, holding, onGrid, onSteps, onValues, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "./transform"; // prettier-ignore
 
 const at = (points: readonly CurvePoint[], x: number): number => curveAt(compileCurve(points), x);
 const points: readonly CurvePoint[] = [
@@ -35,6 +35,7 @@ describe("curve tools", () => {
 
   test("on steps of values and of time, and into steps", () => {
     expect(onSteps(points, 0.25).map((p) => p.y)).toEqual([0, 1, 0.25, 0.75, 0]);
+    expect(onValues(points, (y) => (y < 0.5 ? -1 : 0.6)).map((p) => p.y)).toEqual([0, 0.6, 0, 0.6, 0]);
     expect(onGrid(points, 0.125).map((p) => p.x)).toEqual([0, 0.25, 0.625, 0.625, 1]);
     const eight = stepped(points, 8);
     for (let i = 0; i < 8; i++)

@@ -31,9 +31,13 @@ export const flipped = (points: Points): CurvePoint[] => points.map((p) => ({ ..
 export const scaled = (points: Points, by: number): CurvePoint[] =>
   points.map((p) => ({ ...p, y: Math.min(1, Math.max(0, 0.5 + (p.y - 0.5) * by)) }));
 
+/** Values where `nearest` puts them, held between 0 and 1. */
+export const onValues = (points: Points, nearest: (y: number) => number): CurvePoint[] =>
+  points.map((p) => ({ ...p, y: Math.min(1, Math.max(0, nearest(p.y))) }));
+
 /** Values on whole multiples of a step. */
 export const onSteps = (points: Points, step: number): CurvePoint[] =>
-  points.map((p) => ({ ...p, y: Math.min(1, Math.max(0, Math.round(p.y / step) * step)) }));
+  onValues(points, (y) => Math.round(y / step) * step);
 
 /** Places on whole multiples of a step; the ends stay. */
 export const onGrid = (points: Points, step: number): CurvePoint[] =>

@@ -135,7 +135,14 @@ function audioModule(
         bus,
       };
     case "amp":
-      return { kind: "amp", id: m.id, gain: compiler.gain(m, copies), pan: compiler.plain(m, AMP.rows.pan), bus };
+      return {
+        kind: "amp",
+        id: m.id,
+        gain: compiler.gain(m, copies),
+        pan: compiler.plain(m, AMP.rows.pan),
+        apart: compiler.optional(m, AMP.rows.apart),
+        bus,
+      };
     default:
       return null;
   }
@@ -255,11 +262,13 @@ function soundProgram(
                 ? [m.colour]
                 : m.kind === "recording"
                   ? [m.tableName, m.looped]
-                  : m.kind === "cable"
-                    ? [m.to, m.share === null, m.rest]
-                    : m.kind === "back"
-                      ? m.buses
-                      : []),
+                  : m.kind === "amp"
+                    ? [m.apart !== null]
+                    : m.kind === "cable"
+                      ? [m.to, m.share === null, m.rest]
+                      : m.kind === "back"
+                        ? m.buses
+                        : []),
         ].join(),
       )
       .join(";"),

@@ -2,7 +2,7 @@ import { BANK_TYPES, type FilterType } from "../dsp/filter";
 import { log2 } from "../dsp/portableMath";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
-import { BUS_BYTES, GROUPS, type GroupStretch, type Runtime } from "./runtime";
+import { BUS_BYTES, GROUPS, offset, type GroupStretch, type Runtime } from "./runtime";
 
 type FilterModule = Extract<AudioModule, { kind: "filter" }>;
 
@@ -25,8 +25,6 @@ const COMB_HEAD = 32;
 /** Bytes of a frame of a comb's ring: four lanes a side. */
 const COMB_FRAME = 32;
 const LOWEST_HZ = 20;
-
-const offset = (use: number | null, at: GroupStretch): number => (use === null ? -1 : use * at.useBytes);
 
 /** The types whose sides never differ and whose width is plain: both sides in one loop. */
 const PLAIN_TYPES: ReadonlySet<FilterType> = new Set(["lp24", "lp12", "bp12", "hp12"]);

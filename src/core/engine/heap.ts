@@ -68,8 +68,8 @@ export interface Kernels {
   ): void;
   copyBus(from: number, to: number): void;
   amp(
-    rows: number, rowBytes: number, gainAt: number, panAt: number, segments: number, segmentCount: number,
-    bus: number, left: number, right: number,
+    rows: number, rowBytes: number, gainAt: number, panAt: number, apartAt: number, segments: number,
+    segmentCount: number, bus: number, left: number, right: number,
   ): void;
   addBus(from: number, to: number): void;
   addShare(

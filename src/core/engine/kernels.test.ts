@@ -220,7 +220,7 @@ test("the amp: gains and places run straight between rows, equal power, lanes ad
   const input = (s: number, l: number, i: number): number => hash01(s, l, i) - 0.5;
   b.fill(input);
   const mix = b.heap.take(512);
-  b.heap.kernels.amp(b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, 2, b.bus, mix, mix + 256);
+  b.heap.kernels.amp(b.rowsAt, ROW * 8, 0, LANES * 8, -1, b.segmentsAt, 2, b.bus, mix, mix + 256);
   const of = (row: number, lane: number, side: number): number => {
     const angle = ((pans[row]![lane]! + 100) / 200) * (Math.PI / 2);
     return gains[row]![lane]! * Math.SQRT2 * (side === 0 ? Math.cos(angle) : Math.sin(angle));

@@ -158,7 +158,15 @@ export type AudioModule =
       readonly mix: number | null;
       readonly bus: number;
     }
-  | { readonly kind: "amp"; readonly id: string; readonly gain: number; readonly pan: number; readonly bus: number }
+  | {
+      readonly kind: "amp";
+      readonly id: string;
+      readonly gain: number;
+      readonly pan: number;
+      /** Null where both sides are alike. */
+      readonly apart: number | null;
+      readonly bus: number;
+    }
   /** Adds one bus to another: a cable that branches. A share of it where that is no null, or what the share leaves. */
   | {
       readonly kind: "cable";

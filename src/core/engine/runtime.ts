@@ -47,6 +47,9 @@ export const GROUPS = LANES / 4;
 /** Both sides of a bus: 64 frames of four lanes. */
 export const BUS_BYTES = 2 * 64 * 16;
 
+/** Where a kernel finds a use in a row; below 0 where there is none. */
+export const offset = (use: number | null, at: GroupStretch): number => (use === null ? -1 : use * at.useBytes);
+
 /** What a source plays of a group: both sides of four voices, 64 frames each. */
 const SCRATCH_BYTES = 2048;
 

@@ -7,7 +7,7 @@ import { FilterRuntime } from "./filterRuntime";
 import { OscillatorRuntime } from "./oscillatorRuntime";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
-import { BUS_BYTES, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+import { BUS_BYTES, offset, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
 /** Bytes of a lane's memory in the kernel of noise. */
 const NOISE_LANE = 8 + 16 + 8 + 64;
@@ -86,7 +86,7 @@ class AmpRuntime implements Runtime {
   render(_group: number, buses: number, at: GroupStretch): void {
     const m = this.module;
     this.heap.kernels.amp(
-      at.rows, at.rowBytes, m.gain * at.useBytes, m.pan * at.useBytes,
+      at.rows, at.rowBytes, m.gain * at.useBytes, m.pan * at.useBytes, offset(m.apart, at),
       at.segments, at.segmentCount, buses + m.bus * BUS_BYTES, at.left, at.right,
     ); // prettier-ignore
   }

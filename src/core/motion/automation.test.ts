@@ -71,20 +71,49 @@ describe("an automated rate", () => {
     }
   });
 
-  test("is told and read in note values; a free one in Hz; times that are no rates have none", () => {
+  test("is told and read in note values; a free one in Hz; a length in ms, where notes have their own", () => {
     const modules = [newShape("s", "S"), adjusted(newShape("free", "Free"), { times: { rate: { unit: "ms", ms: 250 } } }), newEnvelope("e", "E")]; // prettier-ignore
     const synced = automatable({ modules }, "s.rate", BASE)!;
     expect([4, 1 / 4, 6, 16 / 3, 4.3].map(synced.text)).toEqual(["1/4", "4/1", "1/4T", "1/8D", "about 1/4"]);
     expect(["1/8", "1/8T", "2 bars", "4 Hz", "soon"].map(synced.read)).toEqual([8, expect.closeTo(12, 9), 0.5, null, null]); // prettier-ignore
     expect(synced.rest).toBe(4);
     expect(automatable({ modules }, "free.rate", BASE)).toMatchObject({ rest: 4, row: { unit: "Hz" } });
-    expect(automatable({ modules }, "e.attack", BASE)).toBeNull();
+    const attack = automatable({ modules }, "e.attack", BASE)!;
+    expect(["80 ms", "1/16", "soon"].map(attack.read)).toEqual([80, 125, null]);
+    expect([attack.rest, attack.row.min, attack.text(250)]).toEqual([2, 0.1, "250 ms"]);
+    const shared = [adjusted(newEnvelope("e", "E"), { choices: { restart: "bar" } })];
+    expect(automatable({ modules: shared }, "e.attack", BASE)).toBeNull();
+    expect(canAutomate({ modules: shared }, "e.attack")).toBe(false);
     expect(canAutomate({ modules }, "s.fadeIn")).toBe(false);
     expect(jumpsOf([[0, 0], [0.5, 0], [0.5, 1], [0.75, 1], [0.75, 1], [1, 0]].map(([x, y]) => ({ x: x!, y: y!, tension: 0 })), 3840)).toEqual([1920]); // prettier-ignore
   });
 });
 
 describe("automation", () => {
+  test("gives an envelope another length from note to note; one of nothing grows, too", () => {
+    // Of 0.1 ms to a minute: 10 ms, then 400 ms, on a logarithmic scale.
+    const place = (ms: number): number => Math.log(ms / 0.1) / Math.log(60_000 / 0.1);
+    const made = (attackMs: number): Made => ({
+      notes: [note(0, 960, 60, 127), note(1920, 960, 60, 127)],
+      modules: [
+        adjusted(newEnvelope("e", "E"), { values: { attackCurve: 0 }, times: { attack: { unit: "ms", ms: attackMs } } }),
+        line("e.attack", [[0, place(10)], [0.4, place(10)], [0.4, place(400)], [1, place(400)]]),
+      ],
+      routes: [{ source: "e", target: "filter.resonance", amount: 100 }],
+      values: { "filter.resonance": 0 },
+    }); // prettier-ignore
+    for (const attackMs of [0, 30]) {
+      const program = compileProject(makeProject(made(attackMs)));
+      const watch = watchLoop(program, RATE, [{ addresses: ["filter.resonance"], sources: [] }], 2048);
+      const after = (i: number, ms: number): number => {
+        const c = watch.notes[i]!.columns[0]!;
+        return watch.values[c.at + c.count + Math.floor((ms / 2000) * 2048)]!;
+      };
+      expect(after(0, 12)).toBeGreaterThan(95);
+      expect(after(1, 200)).toBeCloseTo(50, -0.5);
+    }
+  });
+
   test("stands in for the value at rest, on the value's own scale: a frequency goes by octaves", () => {
     // Of 20 Hz to 20 kHz, which are three decades, from one third to two thirds.
     const made = { modules: [line("filter.cutoff", [[0, 1 / 3], [1, 2 / 3]])] }; // prettier-ignore

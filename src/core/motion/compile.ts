@@ -1,13 +1,13 @@
 import { bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
-import { AMOUNT, addressOf, type Address } from "../patch/address";
+import { AMOUNT, addressOf, splitAddress, type Address } from "../patch/address";
 import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "../patch/kinds";
 import { automatable, jumpsOf } from "../patch/automation";
 import { AMP } from "../patch/kinds/amp";
 import { AUTOMATION, type Automation } from "../patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
-import { keyOfRow } from "../patch/kinds/kind";
+import { adjusted, keyOfRow } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM } from "../patch/kinds/random";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
@@ -47,8 +47,19 @@ const STEPS_MOVED = {
   blend: STEPS.rows.blend,
 };
 
+/**
+ * A route as it is compiled. One whose source stands elsewhere for the right side is four: both sides' halves in the middle
+ * of the value, and their difference in the row that sets the sides apart.
+ */
+interface Feed extends Route {
+  /** How much of the amount it brings. */
+  readonly share: number;
+  /** Whether it reads the source where that stands for the right side. */
+  readonly right: boolean;
+}
+
 /** What feeds an address: the routes to it that are on. */
-type Feeds = ReadonlyMap<Address, readonly Route[]>;
+type Feeds = ReadonlyMap<Address, readonly Feed[]>;
 
 /**
  * Compiles the motion of a patch. Only what the uses need is compiled, so a modulator that moves nothing costs nothing;
@@ -82,13 +93,27 @@ export class MotionCompiler {
     private readonly notes: NotesHeard,
   ) {
     this.modules = new Map([...songModules, ...patch.modules].map((m) => [m.id, m]));
-    const feeds = new Map<Address, Route[]>();
-    for (const r of patch.routes) {
-      if (r.on && this.isOn(r.source)) feeds.set(r.target, [...(feeds.get(r.target) ?? []), r]);
-    }
+    const feeds = new Map<Address, Feed[]>();
+    for (const r of patch.routes.filter((r) => r.on && this.isOn(r.source)))
+      for (const feed of this.feedsOf(r)) feeds.set(feed.target, [...(feeds.get(feed.target) ?? []), feed]);
     this.feeds = feeds;
     this.lines = new Map(modulesOf(patch.modules, AUTOMATION).filter((a) => a.on).map((a) => [a.data.target, a])); // prettier-ignore
     this.perNote = this.findPerNote();
+  }
+
+  private feedsOf(r: Route): Feed[] {
+    const m = this.modules.get(r.source);
+    const apart = m?.kind === "shape" && !r.amplitude ? m.values.sides : 0;
+    const sides = apart > 0 ? targetAt(this.patch, this.songModules, r.target)?.move.sides : undefined;
+    if (!sides) return [{ ...r, share: 1, right: false }];
+    const target = addressOf(splitAddress(r.target).owner, sides.row);
+    const tap = (r.tap + apart) % 360;
+    return [
+      { ...r, share: 0.5, right: false },
+      { ...r, share: 0.5, right: true, tap },
+      { ...r, share: -sides.per, right: false, target },
+      { ...r, share: sides.per, right: true, tap, target },
+    ];
   }
 
   private isMoved(address: Address): boolean {
@@ -233,9 +258,19 @@ export class MotionCompiler {
       decayCurve: ref(ENVELOPE.rows.decayCurve),
       releaseCurve: ref(ENVELOPE.rows.releaseCurve),
     };
-    const envelope = envelopeProgram(m, this.base, m.id === this.levelEnvelope ? DECLICKED : NO_FLOOR);
+    const envelope = envelopeProgram(this.lengthened(m), this.base, m.id === this.levelEnvelope ? DECLICKED : NO_FLOOR);
     const still = Object.values(moved).every((r) => r === null);
     this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved });
+  }
+
+  /** An envelope whose automated times are at least the shortest that automation gives: nothing times a factor stays nothing. */
+  private lengthened(m: Envelope): Envelope {
+    const least = (time: object): Partial<Envelope["times"]> => {
+      const address = addressOfRow(m, time);
+      const found = this.lines.has(address) ? automatable(this.patch, address, this.base) : null;
+      return found ? { [splitAddress(address).parameter]: { unit: "ms", ms: found.rest } } : {};
+    };
+    return adjusted(m, { times: Object.assign({}, ...Object.values(ENVELOPE.times).map(least)) as Envelope["times"] });
   }
 
   private shape(
@@ -332,7 +367,7 @@ export class MotionCompiler {
     id: string,
     out: Ref,
     rest: number,
-    routes: readonly Route[],
+    routes: readonly Feed[],
     shared: boolean,
     min: number,
     max: number,
@@ -358,20 +393,22 @@ export class MotionCompiler {
   }
 
   /** What a route adds: base + gain x slot. */
-  private term(r: Route): { base: number; gain: number; slot: Ref } {
+  private term(r: Feed): { base: number; gain: number; slot: Ref } {
     const bipolar = NOTE_SOURCES.some((s) => s.id === r.source && s.bipolar);
     const amountAt = addressOf(r.id, AMOUNT);
     const movedAmount = this.feeds.has(amountAt);
     if (!movedAmount && r.curve === null && r.scaledBy === null && !r.atStart) {
       const slot = this.source(r.source, r.tap);
+      const amount = r.amount * r.share;
       // A bipolar source turns its sign when it is reversed; around rest it already goes both ways.
-      if (bipolar) return { base: 0, gain: r.reversed ? -r.amount : r.amount, slot };
-      if (r.around) return { base: r.reversed ? r.amount : -r.amount, gain: (r.reversed ? -2 : 2) * r.amount, slot };
-      return { base: r.reversed ? r.amount : 0, gain: r.reversed ? -r.amount : r.amount, slot };
+      if (bipolar) return { base: 0, gain: r.reversed ? -amount : amount, slot };
+      if (r.around) return { base: r.reversed ? amount : -amount, gain: (r.reversed ? -2 : 2) * amount, slot };
+      return { base: r.reversed ? amount : 0, gain: r.reversed ? -amount : amount, slot };
     }
-    const key = `term:${r.id}`;
+    const id = r.right ? `${r.id}-right` : r.id;
+    const key = `term:${id}`;
     const known = this.written.get(key);
-    if (known !== undefined) return { base: 0, gain: 1, slot: known };
+    if (known !== undefined) return { base: 0, gain: r.share, slot: known };
     const out = this.slot(!this.perNote.get(r.id));
     this.written.set(key, out);
     const source = this.source(r.source, r.tap);
@@ -379,7 +416,7 @@ export class MotionCompiler {
     const amount: Input = movedAmount ? this.target(amountAt, !this.perNote.get(r.id)) : { constant: r.amount };
     this.ops.push({
       type: "term",
-      id: r.id,
+      id,
       out,
       source,
       bipolar,
@@ -391,7 +428,7 @@ export class MotionCompiler {
       scaleBipolar: NOTE_SOURCES.some((s) => s.id === r.scaledBy && s.bipolar),
       atStart: r.atStart,
     });
-    return { base: 0, gain: 1, slot: out };
+    return { base: 0, gain: r.share, slot: out };
   }
 
   /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
@@ -496,7 +533,7 @@ export class MotionCompiler {
   }
 
   /** 1 + amount x source in percent of amplitude. */
-  private factor(r: Route): Ref {
+  private factor(r: Feed): Ref {
     const shared = !this.perNote.get(r.id);
     const out = this.slot(shared);
     const term = this.term(r);

@@ -19,7 +19,8 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
     const again = { name: m.name, ticks: loop, restartTicks: loop };
     switch (m.kind) {
       case "shape":
-        if (m.choices.restart === "triggers") return m.data.triggers.length > 0 ? [again] : [];
+        if (m.choices.restart === "triggers" || (m.choices.restart === "hand" && m.data.triggers.length > 0))
+          return m.data.triggers.length > 0 ? [again] : [];
         if (!isSharedShape(m.choices.restart)) return [];
         return [
           {
@@ -30,7 +31,12 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
         ];
       case "steps": {
         if (!isSharedShape(m.choices.restart)) return [];
-        if (m.choices.restart === "triggers" || m.data.steps.some((s) => s.chance < 100 && !s.hold)) return [again];
+        if (
+          m.choices.restart === "triggers" ||
+          (m.choices.restart === "hand" && m.data.triggers.length > 0) ||
+          m.data.steps.some((s) => s.chance < 100 && !s.hold)
+        )
+          return [again];
         const whole = roundTicks(m, song);
         return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, barsOf(m, song)) }];
       }

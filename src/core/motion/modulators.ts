@@ -16,7 +16,7 @@ import { isSynced, spanMs, spanTicks, ticksPerSecond, type Span, type TimeBase }
 import { compileFollower } from "./follower";
 import { compileDraws } from "./drawn";
 import { compileSequence } from "./sequence";
-import { isSharedShape, type CompiledShape } from "./shape";
+import { isSharedShape, type CompiledShape, type Stretch } from "./shape";
 
 /** What each kind of modulator is to the evaluators: an envelope, or a shape of some kind. */
 
@@ -31,6 +31,7 @@ const curveOf = (points: readonly CurvePoint[]) => ({
   seed: 0,
   fadeIn: 0,
   from: 0,
+  held: null,
 });
 
 const NO_STARTS: NoteStarts = () => [];
@@ -43,7 +44,17 @@ function restarts(
   const { restart } = choices;
   if (restart === "chord" || restart === "rest")
     return { restart: "triggers", triggers: starts(restart, data.notesOf) };
+  // Until a hand has said so it runs with the song.
+  if (restart === "hand") return { restart: data.triggers.length > 0 ? "triggers" : "song", triggers: data.triggers };
   return { restart, triggers: restart === "triggers" ? data.triggers : [] };
+}
+
+/** What a shape that goes through once with its note does while that is held. */
+function heldStretch({ choices, values }: Shape): Stretch | null {
+  const { restart, whileHeld } = choices;
+  if (restart !== "once" || whileHeld === "runs") return null;
+  const [from, to] = [values.heldFrom / 100, values.heldTo / 100];
+  return whileHeld === "stands" ? { from: to, to } : { from: Math.min(from, to), to: Math.max(from, to) };
 }
 
 /** An envelope in seconds; stages shorter than the floors are stretched to them. */
@@ -86,6 +97,7 @@ export function shapeProgram(s: Shape, base: TimeBase, seed: number, starts: Not
     phase: s.values.phase / 360,
     smoothingSec: s.values.smoothing / 1000,
     once: restart === "triggers" || restart === "once" || (goes === "once" && isSharedShape(restart)),
+    held: heldStretch(s),
     scatter: isSharedShape(restart) ? 0 : s.values.scatter / 100,
     seed,
     fadeIn: restart === "song" ? 0 : inTime(s.times.fadeIn),

@@ -133,3 +133,59 @@ test("notes tell whether they are held and how many onsets came before; hands pr
   const counted = read("count", chords).filter((v) => v.key === 64).map((v) => at(v, 0.001)); // prettier-ignore
   expect(counted).toEqual(Array.from({ length: 18 }, (_, i) => expect.closeTo((100 * (i % 16)) / 15, 6) as number));
 });
+
+describe("a shape that goes once with its note, while that is held", () => {
+  /** A second from 0 to 1; a note of 0.625 s that is let go, or of an eighth of a second. */
+  const going = (whileHeld: "runs" | "stands" | "loops", ticks: number, how: { rate?: "moved"; synced?: boolean; phase?: number } = {}) => {
+    const shape = adjusted(rise("r", 1, "once"), {
+      values: { heldFrom: 12.5, heldTo: 25, phase: how.phase ?? 0 },
+      choices: { whileHeld },
+      ...(how.synced ? { times: { rate: { unit: "note", num: 1, den: 2 } as const } } : {}),
+    });
+    // A rate that is moved is integrated; a macro at nothing moves it by nothing.
+    const moved = how.rate ? [{ source: "velocity", target: "r.rate", amount: 1 } as const] : [];
+    const made = { notes: [note(0, ticks, 60, how.rate ? 127 : 100)], amp: { sustain: 100, release: { unit: "ms", ms: 2000 } }, modules: [shape], routes: [moves, ...moved] } as const;
+    const [n] = ofSource(made, "r");
+    return (sec: number): number => at(n!, sec);
+  };
+  const near = (value: number): unknown => expect.closeTo(value, 2);
+
+  test.each([[false], [true]])("stands at its place, and goes on from there when it is let go (following the tempo: %s)", (synced) => {
+    const held = going("stands", 1200, { synced });
+    expect([0.125, 0.225, 0.3, 0.6, 0.725, 1.125, 1.35].map(held)).toEqual([0.125, 0.225, 0.25, 0.25, 0.35, 0.75, 0.975].map(near));
+    // Let go before: it never stands.
+    expect([0.1, 0.3, 0.5].map(going("stands", 240, { synced }))).toEqual([0.1, 0.3, 0.5].map(near));
+  });
+
+  test("repeats a stretch", () => {
+    // From 1/8 to 1/4 in an eighth of a second, then again; let go at 5/8 s it is at 1/8, after four rounds.
+    const held = going("loops", 1200);
+    expect([0.125, 0.225, 0.275, 0.35, 0.4, 0.575, 0.75, 1.225].map(held)).toEqual([0.125, 0.225, 0.15, 0.225, 0.15, 0.2, 0.25, 0.725].map(near));
+  });
+
+  test("at a rate that is moved, too", () => {
+    // Twice as fast: it stands from an eighth of a second on.
+    expect([0.05, 0.15, 0.6, 0.725, 0.875].map(going("stands", 1200, { rate: "moved" }))).toEqual([0.1, 0.25, 0.25, 0.45, 0.75].map(near));
+    expect([0.1, 0.1375, 0.175].map(going("loops", 1200, { rate: "moved" }))).toEqual([0.2, 0.15, 0.225].map(near));
+  });
+
+  test("counts its places from the start of the cycle, wherever it starts; else it runs on", () => {
+    expect([0.025, 0.15, 0.6].map(going("stands", 1200, { phase: 36 }))).toEqual([0.125, 0.25, 0.25].map(near));
+    expect([0.25, 0.75, 0.975, 1.25].map(going("runs", 1200))).toEqual([0.25, 0.75, 0.975, 1].map(near));
+  });
+}); // prettier-ignore
+
+describe("restarts by hand", () => {
+  const byHand = (triggers: number[], goes: "round" | "once" = "round") => {
+    const shape = adjusted(rise("r", 0.5, "hand", triggers), { choices: { goes } });
+    const [n] = ofSource({ ...held, notes: [note(0, 3840, 48)], modules: [shape], routes: [moves] }, "r");
+    return [0.25, 0.75, 1.25, 1.75].map((sec) => at(n!, sec));
+  };
+  test("run with the song until there is one, then from each on, round the loop's end", () => {
+    expect(byHand([])).toEqual([0.125, 0.375, 0.625, 0.875].map((v) => expect.closeTo(v, 2) as number));
+    // Half a second in, and at 1.5 s: what came before runs on from the pass before.
+    expect(byHand([960, 2880])).toEqual([0.375, 0.125, 0.375, 0.125].map((v) => expect.closeTo(v, 2) as number));
+    const steady = byHand([960], "once");
+    expect(steady).toEqual([0.875, 0.125, 0.375, 0.625].map((v) => expect.closeTo(v, 2) as number));
+  });
+});

@@ -23,6 +23,8 @@ export interface CompiledShape {
   readonly smoothingSec: number;
   /** Whether it runs through once after each restart and then stands at its end. */
   readonly once: boolean;
+  /** What is repeated while its note is held, or where it stands; null where it runs on. */
+  readonly held: Stretch | null;
   /** Ticks of the pass at which it starts again, in order; empty where those are not listed. */
   readonly triggers: readonly number[];
   /** How much of a cycle the start of each note is drawn from, and what it is drawn with. */
@@ -32,6 +34,12 @@ export interface CompiledShape {
   readonly fadeIn: number;
   /** The value that it starts at. */
   readonly from: number;
+}
+
+/** Part of a cycle, 0 to 1. */
+export interface Stretch {
+  readonly from: number;
+  readonly to: number;
 }
 
 /** What a part's shared motion needs to know of the song. */
@@ -102,8 +110,30 @@ export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFr
   return phaseOfCycles(shape, (shape.synced ? since : since / song.ticksPerSec) / shape.period + shape.phase);
 }
 
-/** Phase of a shape that starts with its note: cycling, or once through and then held at 1. */
-export function notePhase(shape: CompiledShape, ticks: number, sec: number): number {
-  const phase = (shape.synced ? ticks : sec) / shape.period + shape.phase;
-  return shape.once ? Math.min(1, phase) : wrap(phase);
+/** A note that ends with a round has come round, whichever way its last sample was rounded. Of a cycle. */
+const COME_ROUND = 1e-4;
+
+/**
+ * Where in its cycle something stands that has run for so many cycles, `off` of them when its note was let go: it repeats the
+ * stretch until then, or stands where that is none, and goes on from where it is.
+ */
+export function heldCycles({ from, to }: Stretch, cycles: number, off: number): number {
+  const until = Math.min(cycles, off);
+  if (until < to - COME_ROUND) return cycles;
+  const length = to - from;
+  const round = length > 0 ? (until - from) % length : 0;
+  const there = length === 0 ? to : from + (length - round < COME_ROUND ? 0 : round);
+  return there + (cycles - until);
+}
+
+/**
+ * Phase of a shape that starts with its note, after a time in ticks and seconds, let go after `offSec` (Infinity while it is
+ * held): cycling, or once through and then held at 1.
+ */
+export function notePhase(shape: CompiledShape, ticks: number, sec: number, offSec: number): number {
+  const per = 1 / shape.period;
+  const cycles = (shape.synced ? ticks : sec) * per + shape.phase;
+  if (!shape.once) return wrap(cycles);
+  const off = cycles - Math.max(0, sec - offSec) * (shape.synced && sec > 0 ? ticks / sec : 1) * per;
+  return Math.min(1, shape.held ? heldCycles(shape.held, cycles, offSec < sec ? off : Infinity) : cycles);
 }

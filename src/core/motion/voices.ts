@@ -5,7 +5,7 @@ import { exp, exp2 } from "../dsp/portableMath";
 import { hash01 } from "../pattern/chance";
 import { COUNTED, LANES, type VoiceLanes } from "./lanes";
 import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
-import { fadedIn, shapeValue } from "./shape";
+import { fadedIn, heldCycles, shapeValue } from "./shape";
 import { SETTLE, macroValue, termValue } from "./terms";
 
 /** Numbers that an operation remembers of each voice. */
@@ -13,6 +13,7 @@ class Memory {
   readonly a = new Float64Array(LANES);
   readonly b = new Float64Array(LANES);
   readonly c = new Float64Array(LANES);
+  readonly d = new Float64Array(LANES);
 }
 
 const DELAY = 0;
@@ -249,7 +250,7 @@ export class VoiceMotion {
     return ref === null ? 1 : exp2(this.read(ref, v, shared));
   }
 
-  /** A shape of each note's own. Memory: smoothed value, cycles, rate. */
+  /** A shape of each note's own. Memory: smoothed value, cycles, rate, cycles when it was let go. */
   private shape(op: ShapeOp, m: Memory, list: Int32Array, count: number, now: VoiceFrame): void {
     const { lanes, slots } = this;
     const { shape, moved } = op;
@@ -267,17 +268,32 @@ export class VoiceMotion {
       const elapsed = fresh ? 0 : (now.frame - lanes.lastFrame[v]!) * per;
       const turn = moved?.phase == null ? 0 : this.read(moved.phase, v, now.shared) / 360 - shape.phase;
       let phase: number;
+      // What is added to the cycles since the start, when it was let go, too.
+      let off = Infinity;
       if (moved?.rate == null) {
         const since = shape.synced ? now.tick - lanes.onTick[v]! : (now.frame - lanes.onFrame[v]!) * per;
         phase = since / shape.period + shape.phase + turn;
+        if (shape.held !== null && lanes.offFrame[v]! < now.frame) {
+          const ago = (now.frame - lanes.offFrame[v]!) * per * (shape.synced ? now.ticksPerSec : 1);
+          off = phase - ago / shape.period;
+        }
       } else {
+        if (shape.held !== null) {
+          if (fresh) m.d[v] = Infinity;
+          else if (m.d[v] === Infinity && lanes.lastFrame[v]! >= lanes.offFrame[v]!) m.d[v] = m.b[v]!;
+          off = m.d[v]! + shape.phase + turn;
+        }
         const rate = (exp2(this.read(moved.rate, v, now.shared)) * (shape.synced ? now.ticksPerSec : 1)) / shape.period;
         m.b[v] = fresh ? 0 : m.b[v]! + ((m.c[v]! + rate) / 2) * elapsed;
         m.c[v] = rate;
         phase = m.b[v] + shape.phase + turn;
       }
-      if (shape.scatter > 0)
-        phase += shape.scatter * hash01(shape.seed, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
+      if (shape.scatter > 0) {
+        const drawn = shape.scatter * hash01(shape.seed, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
+        phase += drawn;
+        off += drawn;
+      }
+      if (shape.held !== null) phase = heldCycles(shape.held, phase, off);
       if (!plain) {
         const blend = moved?.blend == null ? op.blend : this.read(moved.blend, v, now.shared) / 100;
         value = shapeValue(shape, phase, blend, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));

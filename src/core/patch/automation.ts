@@ -7,7 +7,7 @@ import { row, toNorm, type Parameter } from "./row";
 import { formatValue, parseValue } from "./valueText";
 import { MAX_POINTS, type CurvePoint } from "../curve/curve";
 import { NOTE_VALUES, TICKS_PER_WHOLE, noteValueName, type NoteValue } from "../time/noteValue";
-import { HZ_RANGE, isSynced, parseSpan, spanMs, spanTicks, type Span, type TimeBase } from "../time/span";
+import { HZ_RANGE, formatSpan, isSynced, parseSpan, spanMs, spanTicks, type Span, type TimeBase } from "../time/span";
 import { simplifyTo } from "../curve/simplify";
 
 /** What can be automated, and the scale that its break points lie on. */
@@ -58,19 +58,36 @@ function automatableRate(module: Module, time: TimeRow, span: Span, base: TimeBa
   return { module, row: scale, rest: 1000 / spanMs(span, base), text: (v) => formatValue(scale, v), read };
 }
 
-/** Whether there is something to automate at an address: a number that routes can move, or a rate. */
+/** Lengths that are automated, in milliseconds; note values are read as what they last now. */
+const LENGTH = { unit: "ms", min: 0.1, default: 100, taper: "log", step: 2 ** (1 / 4), fine: 2 ** (1 / 24), digits: 1 } as const; // prettier-ignore
+
+function automatableLength(module: Module, time: TimeRow, span: Span, base: TimeBase): Automatable {
+  const scale = row({ ...LENGTH, label: time.label, max: time.max });
+  const read = (text: string): number | null => {
+    const typed = parseSpan(text);
+    return typed && spanMs(typed, base);
+  };
+  const text = (ms: number): string => formatSpan({ unit: "ms", ms });
+  return { module, row: scale, rest: Math.max(scale.min, spanMs(span, base)), text, read };
+}
+
+/** Whether there is something to automate at an address: a number that routes can move, a rate, or a length of each note's own. */
 export function canAutomate(patch: Pick<Patch, "modules">, address: Address): boolean {
   const { owner, parameter } = splitAddress(address);
   const module = patch.modules.find((m) => m.id === owner);
   if (!module) return false;
   const { rows, times } = kindOf(module);
-  return (rows[parameter]?.move ?? null) !== null || isRate(times[parameter]);
+  return (rows[parameter]?.move ?? null) !== null || isRate(times[parameter]) || isLength(module, times[parameter]);
 }
 
 /** Times that may be given in Hz are rates. */
 const isRate = (time: TimeRow | undefined): time is TimeRow => time?.hz === true && time.move !== null;
 
-/** What can be automated at an address: a number that routes can move, or a rate. Null for anything else. */
+/** An envelope that all notes share has none that can be moved. */
+const isLength = (module: Module, time: TimeRow | undefined): time is TimeRow =>
+  time?.hz === false && time.move !== null && !(module.kind === "envelope" && module.choices.restart !== "note");
+
+/** What can be automated at an address, as `canAutomate` says; null for anything else. */
 export function automatable(patch: Pick<Patch, "modules">, address: Address, base: TimeBase): Automatable | null {
   const { owner, parameter } = splitAddress(address);
   const module = patch.modules.find((m) => m.id === owner);
@@ -89,7 +106,8 @@ export function automatable(patch: Pick<Patch, "modules">, address: Address, bas
   }
   const time = times[parameter];
   const spans: Readonly<Record<string, Span>> = module.times;
-  return isRate(time) ? automatableRate(module, time, spans[parameter]!, base) : null;
+  if (isRate(time)) return automatableRate(module, time, spans[parameter]!, base);
+  return isLength(module, time) ? automatableLength(module, time, spans[parameter]!, base) : null;
 }
 
 /** Ticks of a pass at which break points jump, in order. */

@@ -62,7 +62,11 @@ function envelope(id: string, name: string, ms: [number, number, number], sustai
 
 /** Once round the loop with the song. */
 const drift = (): Shape =>
-  adjusted(newShape("drift", "Drift"), { choices: { restart: "song" }, times: { rate: { unit: "bars", bars: 4 } } });
+  adjusted(newShape("drift", "Drift"), {
+    values: { sides: 90 },
+    choices: { restart: "song" },
+    times: { rate: { unit: "bars", bars: 4 } },
+  });
 
 function swell(): Shape {
   const made = newShape("swell", "Swell");
@@ -270,6 +274,8 @@ function mist(): Part {
       routes: [
         newRoute("ebb-level", "ebb", "amp.level", -6),
         newRoute("drift-voices", "drift", "osc.position", 70),
+        // The two sides of the choir open a quarter of the way apart.
+        newRoute("drift-cutoff", "drift", "filter.cutoff", 0.9),
         { ...newRoute("spray-pan", "spray", "osc.pan", 70), around: true },
         ...part.patch.routes,
       ],

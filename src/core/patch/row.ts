@@ -8,6 +8,8 @@ export interface Move {
   readonly reach: number;
   /** What a new route starts with. */
   readonly first: number;
+  /** The row of the same kind that sets the right side above the left one, and how many of its units make one of these. */
+  readonly sides?: { readonly row: string; readonly per: number };
 }
 
 export interface Parameter {

@@ -189,6 +189,7 @@ export function CurveEditor(props: CurveEditorProps) {
           onContextMenu={menuOf(`Points of ${props.label}`, () => actions)}
         >
           <Grid frame={frame} xMarks={props.time.marks} yMarks={props.value.marks} />
+          {props.stretch && <Stretch {...props.stretch} frame={frame} colour={colour} />}
           <CurveShape points={points} frame={frame} colour={colour} />
           {points.map((p, i) => {
             const middle = middleOf(points, i);
@@ -286,6 +287,23 @@ function CurveShape({ points, frame, colour }: { points: Points; frame: Frame; c
     </>
   );
 }
+
+/** Part of the cycle between two dashed lines, named at its top. */
+function Stretch({ from, to, text, frame, colour }: { from: number; to: number; text: string; frame: Frame; colour: string }) {
+  const [left, right] = [from, to].map((x) => toPx(frame, x, 0).x) as [number, number];
+  const leftward = left > frame.left + frame.width * 0.75;
+  return (
+    <g pointerEvents="none" data-testid="stretch">
+      <rect x={left} y={frame.top} width={right - left} height={frame.height} fill={colour} opacity={0.1} />
+      {[left, right].map((x, i) => (
+        <line key={i} x1={x} x2={x} y1={frame.top} y2={frame.top + frame.height} stroke={colour} strokeDasharray="5 3" />
+      ))}
+      <text x={leftward ? left - 4 : left + 4} y={frame.top + 12} fontSize={11} fill="var(--ink)" textAnchor={leftward ? "end" : "start"}>
+        {text}
+      </text>
+    </g>
+  );
+} // prettier-ignore
 
 function Marquee({ a, b }: { a: { x: number; y: number }; b: { x: number; y: number } }) {
   return (

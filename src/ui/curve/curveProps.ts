@@ -33,6 +33,8 @@ export interface CurveEditorProps {
   readonly editable: boolean;
   /** Where copied points are kept. */
   readonly clips: { readonly take: () => Points | null; readonly keep: (points: Points) => void };
+  /** A stretch of the axis that means something, and what; null for none. */
+  readonly stretch?: { readonly from: number; readonly to: number; readonly text: string } | null;
   /** Phase of the newest sound, 0 to 1; null when nothing plays. */
   readonly playPhase: () => number | null;
 }

@@ -120,6 +120,20 @@ describe("axes of a shape", () => {
     expect(found.text(1)).toBe("+12 st, D4");
     expect(reading({ ...route, reversed: true }).text(1)).toBe("0 st, D3");
   });
+  test("around rest: from as far below to as far above", () => {
+    const found = reading({ ...route, around: true });
+    expect([0, 0.25, 0.5, 1].map(found.text)).toEqual(["−12 st, D2", "−6 st, A♭2", "0 st, D3", "+12 st, D4"]);
+    expect(found.read("-6 st")).toBe(0.25);
+    expect(found.marks.map((m) => m.at)).toEqual(Array.from({ length: 25 }, (_, i) => i / 24));
+    expect(reading({ ...route, around: true, reversed: true }).read("-6 st")).toBe(0.75);
+  });
+  test("into the key: the nearest of its notes that the route reaches", () => {
+    // D minor: D E F G A B♭ C.
+    const semitones = (r: Route) => Array.from({ length: 13 }, (_, a) => Math.round(12 * reading(r).inKey!(a / 12)));
+    expect(semitones(route)).toEqual([0, 0, 2, 3, 3, 5, 5, 7, 8, 8, 10, 10, 12]);
+    expect(semitones({ ...route, amount: -12, reversed: true }).map((v) => 12 - v)).toEqual([12, 12, 10, 9, 9, 7, 7, 5, 4, 4, 2, 2, 0]);
+    expect(reading({ ...route, target: "filter.cutoff", amount: 2 }).inKey).toBeNull();
+  }); // prettier-ignore
   test("on cutoff: octaves, and the frequency they lead to", () => {
     const found = reading({ ...route, target: "filter.cutoff", amount: 2 });
     expect(found.text(0.5)).toBe("+1.00 oct, 840 Hz");

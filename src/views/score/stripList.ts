@@ -53,6 +53,7 @@ export const RESTART_TEXT: Record<Restart, string> = {
   note: "each note",
   once: "once a note",
   triggers: "at triggers",
+  hand: "by hand",
 };
 
 export const WAVE_TEXT: Record<Oscillator["choices"]["wave"], string> = {

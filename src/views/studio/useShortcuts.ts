@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { tinykeys } from "tinykeys";
 import { loopTicks } from "@/core/pattern/events";
+import { restartNow } from "../score/restartNow";
 import { useStudio } from "./studio";
 import { zoomBy } from "./viewStore";
 
@@ -18,6 +19,7 @@ export const SHORTCUTS = [
   { keys: "$mod+Shift+KeyZ", shown: "Ctrl Shift Z", what: "Redo" },
   { keys: "$mod+KeyY", shown: "Ctrl Y", what: "Redo" },
   { keys: "KeyT", shown: "T", what: "Tap the tempo" },
+  { keys: "KeyG", shown: "G", what: "Let the chosen shape or sequence start again, where that is done by hand" },
   { keys: "+", shown: "+", what: "Zoom in" },
   { keys: "=", shown: "=", what: "Zoom in" },
   { keys: "-", shown: "−", what: "Zoom out" },
@@ -124,6 +126,11 @@ export function useShortcuts(): void {
       "$mod+KeyZ": () => studio.undo(),
       "$mod+Shift+KeyZ": () => studio.redo(),
       "$mod+KeyY": () => studio.redo(),
+      KeyG: () => {
+        const { partId } = view.getState();
+        const part = workspace.store.getState().project.parts.find((p) => p.id === partId);
+        if (part) restartNow(studio, part);
+      },
       KeyT: () => document.querySelector<HTMLElement>("[data-shortcut=tap]")?.click(),
       "+": () => zoomBy(view, 2, 0.5, loop()),
       "=": () => zoomBy(view, 2, 0.5, loop()),

@@ -1,4 +1,4 @@
-import { LANES, SEGMENT, SIDE, lanesOf, panCosine, panSine } from "./common";
+import { LANES, SEGMENT, SIDE, exp2x4, lanesOf, panCosine, panSine } from "./common";
 
 /**
  * Adds what up to four voices of a source played into `scratch` to a bus, with gains and places (-100 to 100 %, equal
@@ -55,9 +55,15 @@ function transpose(from: usize, to: usize): void {
   v128.store(to, f32x4.add(v128.load(to, 48), v128.shuffle<f32>(ab1, cd1, 2, 3, 6, 7)), 48);
 }
 
-/** Adds the lanes of a bus to a mix (64 frames of float32 a side), with gains and places that move from row to row. */
+/** Half of log2 of 1 dB as a gain: each side goes half of the way. */
+const HALF_DB: f32 = 0.08304820237218406;
+
+/**
+ * Adds the lanes of a bus to a mix (64 frames of float32 a side), with gains and places that move from row to row, and with
+ * what sets the right side above the left one in dB (`apartAt` below 0: nothing).
+ */
 export function amp(
-  rows: usize, rowBytes: i32, gainAt: i32, panAt: i32, segments: usize, segmentCount: i32, bus: usize, left: usize, right: usize,
+  rows: usize, rowBytes: i32, gainAt: i32, panAt: i32, apartAt: i32, segments: usize, segmentCount: i32, bus: usize, left: usize, right: usize,
 ): void {
   for (let s = 0; s < segmentCount; s++) {
     const at = segments + <usize>s * SEGMENT;
@@ -78,8 +84,18 @@ export function amp(
     // Equal power, 0 dB in the middle: cos(45° + x) and sin(45° + x), times sqrt 2.
     let gl = f32x4.mul(gain0, f32x4.sub(c0, s0));
     let gr = f32x4.mul(gain0, f32x4.add(c0, s0));
-    const dl = f32x4.mul(f32x4.sub(f32x4.mul(gain1, f32x4.sub(c1, s1)), gl), per);
-    const dr = f32x4.mul(f32x4.sub(f32x4.mul(gain1, f32x4.add(c1, s1)), gr), per);
+    let gl1 = f32x4.mul(gain1, f32x4.sub(c1, s1));
+    let gr1 = f32x4.mul(gain1, f32x4.add(c1, s1));
+    if (apartAt >= 0) {
+      const x0 = f32x4.mul(lanesOf(row + apartAt), f32x4.splat(HALF_DB));
+      const x1 = f32x4.mul(lanesOf(end + apartAt), f32x4.splat(HALF_DB));
+      gl = f32x4.mul(gl, exp2x4(f32x4.neg(x0)));
+      gr = f32x4.mul(gr, exp2x4(x0));
+      gl1 = f32x4.mul(gl1, exp2x4(f32x4.neg(x1)));
+      gr1 = f32x4.mul(gr1, exp2x4(x1));
+    }
+    const dl = f32x4.mul(f32x4.sub(gl1, gl), per);
+    const dr = f32x4.mul(f32x4.sub(gr1, gr), per);
     for (let i = from; i < to; i++) {
       gl = f32x4.add(gl, dl);
       gr = f32x4.add(gr, dr);

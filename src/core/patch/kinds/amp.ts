@@ -10,8 +10,9 @@ export const AMP = defineKind({
   least: 1,
   most: 1,
   rows: {
-    level: row({ label: "Level", unit: "dB", min: -60, max: 6, default: -12, digits: 1, offAtMin: true, move: { unit: "dB", reach: 60, first: -12 } }),
+    level: row({ label: "Level", unit: "dB", min: -60, max: 6, default: -12, digits: 1, offAtMin: true, move: { unit: "dB", reach: 60, first: -12, sides: { row: "apart", per: 1 } } }),
     pan: row({ label: "Pan", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1, move: { unit: "%", reach: 200, first: 50 } }),
+    apart: row({ label: "Sides apart", unit: "dB", min: -24, max: 24, default: 0, digits: 1, hint: "How far the level of the right side lies above that of the left one.", move: { unit: "dB", reach: 60, first: 6 } }),
     feedback: row({ label: "Feedback", unit: "dB", min: -60, max: 24, default: -60, digits: 1, offAtMin: true, hint: "How much of each note comes back from behind the amp into the filters, 64 samples later. It is bent before it can run away.", move: { unit: "dB", reach: 60, first: 30 } }),
   },
   choices: {},

@@ -9,7 +9,7 @@ export const FILTER = defineKind({
   least: 0,
   most: 2,
   rows: {
-    cutoff: row({ label: "Cutoff", unit: "Hz", min: 20, max: 20_000, default: 1_200, taper: "log", step: 2 ** (1 / 12), fine: 2 ** (1 / 120), digits: 1, move: { unit: "oct", reach: 8, first: 2 } }),
+    cutoff: row({ label: "Cutoff", unit: "Hz", min: 20, max: 20_000, default: 1_200, taper: "log", step: 2 ** (1 / 12), fine: 2 ** (1 / 120), digits: 1, move: { unit: "oct", reach: 8, first: 2, sides: { row: "apart", per: 12 } } }),
     resonance: row({ label: "Resonance", unit: "%", min: 0, max: 100, default: 10, digits: 1, move: { unit: "%", reach: 100, first: 20 } }),
     width: row({ label: "Width", unit: "oct", min: 0.1, max: 6, default: 1.9, step: 0.1, fine: 0.01, digits: 2, hint: "Between the points where half of the power is left, before resonance narrows it.", move: { unit: "oct", reach: 4, first: 1 } }),
     vowel: row({ label: "Vowel", unit: "%", min: 0, max: 100, default: 0, digits: 1, hint: "The way through a, e, i, o and u. A cutoff of 1 kHz is as a man speaks them, an octave up twice as small.", move: { unit: "%", reach: 100, first: 50 } }),

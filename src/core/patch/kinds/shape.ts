@@ -27,9 +27,9 @@ export const triggersSchema = z
 
 /**
  * When modulators that run in time start again: with the song, with bars, with each chord or note as it is written, with the
- * first note after a rest, with each played note, once with each played note, once with each trigger.
+ * first note after a rest, with each played note, once with each played note, once with each trigger, where a hand said so.
  */
-export const RESTARTS = ["song", "bar", "chord", "rest", "note", "once", "triggers"] as const;
+export const RESTARTS = ["song", "bar", "chord", "rest", "note", "once", "triggers", "hand"] as const;
 
 export type Restart = (typeof RESTARTS)[number];
 
@@ -52,12 +52,17 @@ export const SHAPE = defineKind({
     every: wholeRow({ label: "Every", unit: "", min: 1, max: 32, default: 1, hint: "Bars between its restarts." }),
     keyFollow: row({ label: "Key follow", unit: "%", min: 0, max: 200, default: 0, step: 5, fine: 1, hint: "How far its rate goes with the key, from middle C on, glides and bends included: at 100 % an octave up is twice as fast." }),
     scatter: row({ label: "Drawn start", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "How much of the cycle the start of each note is drawn from." }),
+    heldFrom: row({ label: "Held from", unit: "%", min: 0, max: 100, default: 25, step: 5, fine: 0.5, digits: 1, hint: "Where in its cycle the stretch begins that is repeated while a note is held." }),
+    heldTo: row({ label: "Held to", unit: "%", min: 0, max: 100, default: 50, step: 5, fine: 0.5, digits: 1, hint: "Where in its cycle it stands while a note is held, or where the stretch ends that is repeated." }),
+    sides: row({ label: "Sides apart", unit: "°", min: 0, max: 180, default: 0, step: 15, fine: 1, hint: "How far ahead in the cycle the right side is read, for what has two sides: a cutoff, and the level in dB." }),
   },
   choices: {
     restart: { label: "Restarts", options: RESTARTS, default: "bar" },
-    /** Round and round, or once through after a restart that all notes share. */
     /** What it does where its rate is automated and jumps. */
     atJumps: AT_JUMPS,
+    /** What one that goes through once with its note does while that is held. */
+    whileHeld: { label: "While held", options: ["runs", "stands", "loops"], default: "runs" },
+    /** Round and round, or once through after a restart that all notes share. */
     goes: { label: "Goes", options: ["round", "once"], default: "round" },
   },
   times: {
@@ -75,7 +80,7 @@ export const SHAPE = defineKind({
     points: pointsSchema,
     /** The part whose notes restart it; null for its own. */
     notesOf: notesOfSchema,
-    /** Places of the song at which it runs through once, in ticks and in order, where it restarts with triggers. */
+    /** Places of the song, in ticks and in order, at which it restarts with triggers or by hand. */
     triggers: z._default(z.readonly(triggersSchema), []),
   },
 }); // prettier-ignore

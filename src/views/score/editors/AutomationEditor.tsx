@@ -60,7 +60,7 @@ export function AutomationEditor({ module: m }: { module: Automation }) {
           <MenuButton
             label="What can be done with the whole curve"
             text="Tools"
-            entries={() => curveTools(m.data.points, { x: time.snap, y: reading.snap }, editable, (points, label) => set(points, label))}
+            entries={() => curveTools(m.data.points, { x: time.snap, y: reading.snap, inKey: reading.inKey }, editable, (points, label) => set(points, label))}
           />
           <Select
             label="Snap in time"

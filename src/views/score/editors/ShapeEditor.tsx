@@ -55,13 +55,17 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
       ),
     [workspace, part.id, shape.id],
   );
+  const stretch = useMemo(() => {
+    const { held } = shapeProgram(shape, song, 0);
+    return held && { ...held, text: held.from === held.to ? "stands here while held" : "repeats while held" };
+  }, [shape, song]);
   const playPhase = useMemo(() => {
     const compiled = shapeProgram(shape, song, 0, parts ? startsFor(part, { parts, song }) : undefined);
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
       if (isSharedShape(compiled.restart)) return sharedPhase(compiled, now.loopTick, songFrame(song));
-      return now.note ? notePhase(compiled, now.note.ticks, now.note.sec) : null;
+      return now.note ? notePhase(compiled, now.note.ticks, now.note.sec, now.note.offSec) : null;
     };
   }, [shape, part, parts, song, session]);
   return (
@@ -99,8 +103,11 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
             label="What can be done with the whole curve"
             text="Tools"
             entries={() =>
-              curveTools(shape.data.points, { x: time.snap, y: reading.snap }, editable, (points, label) =>
-                set(points, label),
+              curveTools(
+                shape.data.points,
+                { x: time.snap, y: reading.snap, inKey: reading.inKey },
+                editable,
+                (points, label) => set(points, label),
               )
             }
           />
@@ -119,6 +126,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
         onChange={set}
         editable={editable}
         clips={CLIPS}
+        stretch={stretch}
         playPhase={playPhase}
       />
     </EditorFrame>

@@ -1,12 +1,15 @@
 import type { CurvePoint } from "@/core/curve/curve";
-import { firstHalf, flipped, holding, onGrid, onSteps, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "@/core/curve/transform"; // prettier-ignore
+import { firstHalf, flipped, holding, onGrid, onSteps, onValues, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "@/core/curve/transform"; // prettier-ignore
 import { newSeed } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 
-/** What can be done with a whole curve; `snap` is one step of time and of value as shares of the whole, 0 for none. */
+/**
+ * What can be done with a whole curve; `snap` is one step of time and of value as shares of the whole, 0 for none, and `inKey`
+ * the nearest place that is a note of the song's key.
+ */
 export function curveTools(
   points: readonly CurvePoint[],
-  snap: { readonly x: number; readonly y: number },
+  { inKey, ...snap }: { readonly x: number; readonly y: number; readonly inKey: ((y: number) => number) | null },
   editable: boolean,
   set: (points: readonly CurvePoint[], label: string) => void,
 ): MenuEntry[] {
@@ -27,6 +30,7 @@ export function curveTools(
     tool("Half as high", () => scaled(points, 0.5)),
     tool("Half as high again", () => scaled(points, 1.5)),
     tool("Values on the snap", () => onSteps(points, snap.y), snap.y > 0 ? null : "There is no snap of values"),
+    tool("Values on notes of the key", () => onValues(points, inKey!), inKey ? null : "It moves no pitch"),
     tool("Points on the snap in time", () => onGrid(points, snap.x), noSnap),
     tool(
       steps > 0 ? `Into ${Math.min(64, steps)} steps` : "Into steps",

@@ -3,7 +3,7 @@ import type { Target } from "@/core/patch/targets";
 import type { Automatable } from "@/core/patch/automation";
 import { fromNorm, toNorm } from "@/core/patch/row";
 import { formatAmount, parseAmount } from "@/core/patch/valueText";
-import { noteName, parseNote, usesFlats, type Key } from "@/core/pitch/note";
+import { inScale, noteName, parseNote, usesFlats, type Key } from "@/core/pitch/note";
 import { beatTicks, formatPosition, parsePosition } from "@/core/time/meter";
 import { TICKS_PER_WHOLE, noteValueTicks, parseNoteValue } from "@/core/time/noteValue";
 import { formatSpan, isSynced, parseSpan, spanMs, spanTicks, type Span, type TimeBase } from "@/core/time/span";
@@ -19,6 +19,8 @@ export interface ValueReading {
   readonly text: (y: number) => string;
   /** The place of what was typed, in the unit of `text`; null when it cannot be read. */
   readonly read: (text: string) => number | null;
+  /** The place of the nearest note of the song's key; null where values are no pitches. */
+  readonly inKey: ((y: number) => number) | null;
 }
 
 const STEPS = [0.02, 0.05, 0.1, 0.2, 0.25, 0.5, 1, 2, 3, 5, 6, 10, 12, 20, 25, 50];
@@ -27,29 +29,27 @@ const LINES = 12;
 /** The smallest round step that rules a range with at most a dozen lines. */
 export const niceStep = (range: number): number => STEPS.find((s) => range / s <= LINES + 1e-9) ?? 100;
 
+/** Lines at whole steps from one value to another, the even ones strong. */
 function ruled(
-  range: number,
+  low: number,
+  high: number,
   step: number,
   text: (value: number) => string,
   far: (value: number) => string | undefined,
 ): AxisMark[] {
-  const marks: AxisMark[] = [];
-  const count = Math.floor(Math.abs(range) / step + 1e-9);
-  for (let i = 0; i <= count; i++) {
-    const value = Math.sign(range || 1) * i * step;
-    const second = i % 2 === 0 ? far(value) : undefined;
-    marks.push({
-      at: (i * step) / Math.abs(range || 1),
-      text: text(value),
-      strong: i % 2 === 0,
-      ...(second ? { far: second } : {}),
-    });
-  }
-  return marks;
+  const first = Math.ceil(Math.min(low, high) / step - 1e-9);
+  const last = Math.floor(Math.max(low, high) / step + 1e-9);
+  return Array.from({ length: last - first + 1 }, (_, i): AxisMark => {
+    const value = (first + i) * step;
+    const strong = (first + i) % 2 === 0;
+    const second = strong ? far(value) : undefined;
+    return { at: (value - low) / (high - low), text: text(value), strong, ...(second ? { far: second } : {}) };
+  });
 }
 
 export const PERCENT: ValueReading = {
   marks: ruled(
+    0,
     100,
     10,
     (v) => formatAmount(v, "%", 0),
@@ -61,6 +61,7 @@ export const PERCENT: ValueReading = {
     const percent = parseAmount(text, "%");
     return percent === null ? null : percent / 100;
   },
+  inKey: null,
 };
 
 /** Reads a shape's value as the amount that a route adds: semitones with notes, octaves with Hz, dB, percent. */
@@ -68,13 +69,17 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
   const unit = route.amplitude ? "%" : target.move.unit;
   const rest = target.rest;
   if (route.amount === 0) return PERCENT;
-  const range = Math.abs(route.amount);
+  const low = route.around ? -route.amount : 0;
+  const span = route.amount - low;
+  const range = Math.abs(span);
   const pitch = unit === "st";
   const semitones = pitch && range <= 24;
   const step = semitones ? 1 : niceStep(range);
   const root = 48 + key.tonic;
   const flats = usesFlats(key);
-  const of = (y: number): number => route.amount * (route.reversed ? 1 - y : y);
+  const of = (y: number): number => low + span * (route.reversed ? 1 - y : y);
+  const placeOf = (amount: number): number =>
+    (route.reversed ? 1 : 0) + ((route.reversed ? -1 : 1) * (amount - low)) / span;
   /** Round figures of what the value becomes stand on the right, where they are no notes. */
   const becomes =
     rest === null || pitch
@@ -96,12 +101,12 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
     return undefined;
   };
   const digits = step < 0.1 ? 2 : step < 1 ? 1 : 0;
-  const ends = becomes ? [becomes.of(0), becomes.of(route.amount)].sort((a, b) => a - b) : [];
+  const ends = becomes ? [becomes.of(low), becomes.of(route.amount)].sort((a, b) => a - b) : [];
   const marks = [
-    ...ruled(route.amount, step, (v) => formatAmount(v, unit, digits, true), becomes ? () => undefined : far),
+    ...ruled(low, route.amount, step, (v) => formatAmount(v, unit, digits, true), becomes ? () => undefined : far),
     ...(becomes
       ? roundMarks(ends[0]!, ends[1]!, becomes.log).map((v): AxisMark => ({
-          at: becomes.amountOf(v) / route.amount,
+          at: (becomes.amountOf(v) - low) / span,
           text: "",
           strong: false,
           bare: true,
@@ -120,12 +125,18 @@ export function routeReading(route: Route, target: Target, key: Key): ValueReadi
     read: (text) => {
       const key = pitch ? parseNote(text) : null;
       const amount = key !== null ? key - root : parseAmount(text, unit);
-      if (amount === null) return null;
-      const y = amount / route.amount;
-      return route.reversed ? 1 - y : y;
+      return amount === null ? null : placeOf(amount);
     },
+    inKey: pitch ? (y) => placeOf(nearestInKey(of(y), low, route.amount, root, key)) : null,
   };
 }
+
+/** The whole semitones above a tonic that are nearest to an amount and a note of its key, of those between two amounts; the amount where there are none. */
+function nearestInKey(amount: number, from: number, to: number, root: number, key: Key): number {
+  const [low, high] = [Math.ceil(Math.min(from, to)), Math.floor(Math.max(from, to))];
+  const inside = Array.from({ length: Math.max(0, high - low + 1) }, (_, i) => low + i).filter((a) => inScale(root + a, key));
+  return inside.reduce((best, a) => (Math.abs(a - amount) < Math.abs(best - amount) ? a : best), inside[0] ?? amount);
+} // prettier-ignore
 
 /** What can be automated on its own scale: round figures, texts as they are typed; rates in note values. */
 export function automatedReading({ row, text, read }: Automatable): ValueReading {
@@ -148,6 +159,7 @@ export function automatedReading({ row, text, read }: Automatable): ValueReading
       const value = read(typed);
       return value === null ? null : toNorm(row, value);
     },
+    inKey: null,
   };
 }
 

@@ -1,12 +1,14 @@
 import { useCallback } from "react";
 import { automationOf } from "@/core/patch/automation";
-import { addressOfRow, kindOf, type Modulator } from "@/core/patch/kinds";
+import { addressOfRow, kindOf, type Module, type Modulator } from "@/core/patch/kinds";
 import type { Automation } from "@/core/patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { STEPS, type Steps } from "@/core/patch/kinds/steps";
 import { AT_JUMPS, SHAPE, type Shape } from "@/core/patch/kinds/shape";
 import { isSharedShape } from "@/core/motion/shape";
 import { adjusted } from "@/core/patch/kinds/kind";
+import type { Part } from "@/core/patch/project";
+import { targetAt } from "@/core/patch/targets";
 import { triggersOf } from "@/core/pattern/fromRhythm";
 import { formatSpan, isSynced, spanMs, type Span, type TimeBase } from "@/core/time/span";
 import { editModule, renameModule } from "@/state/edits";
@@ -17,6 +19,7 @@ import { Toggle } from "@/ui/Toggle";
 import { SelectRow } from "@/ui/Select";
 import { RATE_RULES, TIME_RULES, spanNear } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { restartNow } from "../restartNow";
 import { RESTART_TEXT, shapesLevel } from "../stripList";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
@@ -29,6 +32,7 @@ export const RESTART_TITLES = {
   note: "Starts again with every note",
   once: "Starts with every note, goes through once and stays at its end",
   triggers: "Goes through once at each trigger: take them from notes, or from a file",
+  hand: "Starts again where you say so while it plays (G); that is kept, and heard in every pass",
 } as const;
 
 export function ModuleName({ module }: { module: Modulator | Automation }) {
@@ -78,6 +82,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
   const { store } = workspace;
   const part = usePart();
   const song = useProject((s) => s.project.song);
+  const songModules = useProject((s) => s.project.modules);
   const { rate } = shape.times;
   const unit = isSynced(rate) ? "note" : rate.unit;
   const changeUnit = (to: string): void => {
@@ -121,6 +126,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
         />
         {shape.choices.restart === "bar" && <ModuleRow module={shape} row={SHAPE.rows.every} text={barsText} />}
         {shape.choices.restart === "triggers" && <Triggers shape={shape} />}
+        {shape.choices.restart === "hand" && <ByHand module={shape} />}
         <RestartNotes module={shape} />
         {isSharedShape(shape.choices.restart) && shape.choices.restart !== "triggers" && (
           <ModuleChoice module={shape} choice={SHAPE.choices.goes} text={(g) => GOES_TEXT[g]} shown />
@@ -132,9 +138,68 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
             <ModuleRow module={shape} row={SHAPE.rows.scatter} />
           </>
         )}
+        {shape.choices.restart === "once" && <WhileHeld shape={shape} />}
+        {(shape.values.sides > 0 || movesSides(part, songModules, shape.id)) && (
+          <ModuleRow module={shape} row={SHAPE.rows.sides} />
+        )}
       </section>
       <MovesOf source={shape.id} />
     </>
+  );
+}
+
+/** Whether something moves a value that has two sides. */
+const movesSides = (part: Part, songModules: readonly Module[], source: string): boolean =>
+  part.patch.routes.some((r) => r.source === source && !r.amplitude && targetAt(part.patch, songModules, r.target)?.move.sides); // prettier-ignore
+
+const HELD_TEXT = { runs: "runs on", stands: "stands", loops: "repeats" } as const;
+
+/** What a shape that goes through once with its note does while that is held. */
+function WhileHeld({ shape }: { shape: Shape }) {
+  const { whileHeld } = shape.choices;
+  return (
+    <>
+      <ModuleChoice module={shape} choice={SHAPE.choices.whileHeld} text={(h) => HELD_TEXT[h]} shown />
+      {whileHeld === "loops" && <ModuleRow module={shape} row={SHAPE.rows.heldFrom} />}
+      {whileHeld !== "runs" && <ModuleRow module={shape} row={SHAPE.rows.heldTo} />}
+    </>
+  );
+}
+
+/** Where a hand restarted something: now, and clearing it. */
+export function ByHand({ module }: { module: Shape | Steps }) {
+  const studio = useStudio();
+  const { store } = studio.workspace;
+  const part = usePart();
+  const editable = useEditable();
+  const { length } = module.data.triggers;
+  const clear =
+    module.kind === "shape"
+      ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { triggers: [] } }))
+      : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { triggers: [] } }));
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-1">
+      <span className="mr-1 text-[11px] text-ink2">
+        {length === 0 ? "runs with the song so far" : length === 1 ? "1 restart" : `${length} restarts`}
+      </span>
+      <button
+        type="button"
+        className="chip"
+        disabled={!editable}
+        title="At the place that is heard, or where Play starts (G)"
+        onClick={() => restartNow(studio, part)}
+      >
+        Restart now
+      </button>
+      <button
+        type="button"
+        className="chip"
+        disabled={!editable || length === 0}
+        onClick={() => store.edit(`Clear restarts of ${module.name}`, clear)}
+      >
+        Clear
+      </button>
+    </div>
   );
 }
 

@@ -14,7 +14,7 @@ import { ValueRow } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
 import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio";
 import { RESTART_TEXT, stepsText } from "../stripList";
-import { AtJumps, ModuleName, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./ModulatorInspector";
+import { AtJumps, ByHand, ModuleName, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./ModulatorInspector";
 import { MovesOf } from "./Routes";
 import { useReading } from "../editors/useReading";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
@@ -113,6 +113,7 @@ export function StepsInspector({ module: m }: { module: Steps }) {
         <ModuleChoice module={m} choice={STEPS.choices.restart} text={(r) => RESTART_TEXT[r]} title={(r) => RESTART_TITLES[r]} />
         {m.choices.restart === "bar" && <ModuleRow module={m} row={STEPS.rows.every} text={(v) => (v === 0 ? "as it takes" : barsText(v))} />}
         {m.choices.restart === "triggers" && <Triggers shape={m} />}
+        {m.choices.restart === "hand" && <ByHand module={m} />}
         <RestartNotes module={m} />
       </section>
       <section aria-label="Values of the chosen steps">
@@ -142,6 +143,17 @@ export function StepsInspector({ module: m }: { module: Steps }) {
               {text}
             </button>
           ))}
+          {reading.inKey && (
+            <button
+              type="button"
+              className="chip"
+              disabled={!editable}
+              title="Brings the values to the nearest notes of the song's key"
+              onClick={() => edit("Bring into the key", (list) => list.map((s, i) => (chosen.size === 0 || chosen.has(i) ? { ...s, value: reading.inKey!(s.value), second: reading.inKey!(s.second) } : s)))}
+            >
+              Into the key
+            </button>
+          )}
         </div>
       </section>
       <MovesOf source={m.id} />
