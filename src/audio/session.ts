@@ -53,7 +53,6 @@ export class AudioSession {
   private shown = "";
   /** Notes that hands hold. */
   private readonly held = new Set<string>();
-  private readonly taps = new Set<(block: FromEngine) => void>();
   private startedAt = 0;
   private latency = 0;
   private latencyAsked = -Infinity;
@@ -194,7 +193,7 @@ export class AudioSession {
   }
 
   private receive(message: FromEngine): void {
-    if (message.type === "block") return this.taps.forEach((tap) => tap(message));
+    if (message.type === "block") return;
     const { values } = message;
     for (const side of [STATUS.peakL, STATUS.peakR] as const)
       values[side] = Math.max(values[side]!, this.status[side]!);
@@ -298,16 +297,6 @@ export class AudioSession {
   /** Moves a part's pitch bend, -1 to 1, its mod wheel and its pressure, 0 to 1. */
   hands(partId: string, bend: number, wheel: number, pressure: number): void {
     this.post({ type: "hands", partId, bend, wheel, pressure });
-  }
-
-  /** Hands every block that is played to `listener`; returns what ends it. */
-  tap(listener: (block: FromEngine) => void): () => void {
-    this.taps.add(listener);
-    this.post({ type: "tap", on: true });
-    return () => {
-      this.taps.delete(listener);
-      if (this.taps.size === 0) this.post({ type: "tap", on: false });
-    };
   }
 
   /** Null before the sound was started. */

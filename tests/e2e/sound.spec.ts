@@ -8,6 +8,7 @@ import {
   downloaded,
   expect,
   forget,
+  fromOnset,
   openStudio,
   recording,
   rms,
@@ -84,7 +85,7 @@ test("a point that is dragged changes the sound at its beat, and nowhere else", 
   const edited = await recording(page, 2.1);
   const beat = (r: typeof before, beats: number): Float32Array => {
     const from = Math.round((beats * 60 * r.sampleRate) / 122);
-    return r.left.subarray(from, from + Math.round(0.1 * r.sampleRate));
+    return fromOnset(r).subarray(from, from + Math.round(0.1 * r.sampleRate));
   };
   // The point stands on the second beat of each half bar.
   expect(brightness(beat(edited, 1))).toBeLessThan(0.6 * brightness(beat(before, 1)));

@@ -28,14 +28,12 @@ export function watch(page: Page, origin: string): string[] {
 
 interface Tapped {
   node?: AudioWorkletNode;
-  /** Blocks before this frame were forgotten, though they may only come in now. */
-  from: number;
   blocks: { frame: number; left: Float32Array; right: Float32Array }[];
 }
 
 /** Keeps the worklet node that the page makes, so that a test can ask it for what it plays. */
 function captureSound(): void {
-  const tapped: Tapped = { from: 0, blocks: [] };
+  const tapped: Tapped = { blocks: [] };
   Object.assign(window, { tapped });
   const Original = AudioWorkletNode;
   window.AudioWorkletNode = class extends Original {
@@ -43,7 +41,7 @@ function captureSound(): void {
       super(...args);
       tapped.node = this;
       this.port.addEventListener("message", (e: MessageEvent<Tapped["blocks"][number] & { type: string }>) => {
-        if (e.data.type === "block" && e.data.frame >= tapped.from) tapped.blocks.push(e.data);
+        if (e.data.type === "block") tapped.blocks.push(e.data);
       });
       this.port.postMessage({ type: "tap", on: true });
     }
@@ -81,13 +79,18 @@ export async function recording(page: Page, seconds: number): Promise<Recording>
   return { sampleRate: rate, firstFrame, left: Float32Array.from(left) };
 }
 
-/** Forgets what was played so far. */
+/** What was recorded from its first sample that sounds: Play starts within a block where a pass has ended within one. */
+export const fromOnset = ({ left }: Pick<Recording, "left">): Float32Array => left.subarray(left.findIndex((v) => v !== 0)); // prettier-ignore
+
+/** Forgets what was played so far, blocks that are on their way to the page included: they come before a message of its own. */
 export const forget = (page: Page): Promise<void> =>
-  page.evaluate(() => {
-    const { tapped } = window as unknown as { tapped: Tapped };
-    const { context } = tapped.node ?? {};
-    tapped.from = context ? Math.round(context.currentTime * context.sampleRate) : 0;
-    tapped.blocks.length = 0;
+  page.evaluate(async () => {
+    const { port1, port2 } = new MessageChannel();
+    await new Promise((resolve) => {
+      port1.onmessage = resolve;
+      port2.postMessage(null);
+    });
+    (window as unknown as { tapped: Tapped }).tapped.blocks.length = 0;
   });
 
 export async function openStudio(page: Page): Promise<void> {
