@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { expect, openStudio, slider } from "./studio";
+import { expect, forget, openStudio, recording, slider } from "./studio";
 
 /** A person's hands, counted: a click, a choice from a list, or a text typed to its Enter is one action each. */
 export class Hands {
@@ -39,4 +39,25 @@ export class Hands {
     await this.click("New project");
     await expect(this.page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
   }
+}
+
+/** Plays from the start, and stops. */
+export async function play(page: Page, seconds: number): Promise<{ left: Float32Array; sampleRate: number }> {
+  await forget(page);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const heard = await recording(page, seconds);
+  await page.getByRole("button", { name: "Stop" }).click();
+  // What rings on would be heard in the next recording.
+  await expect(page.getByTestId("engine")).toContainText("0 voices");
+  return heard;
+}
+
+/** An empty project with one note. */
+export async function oneNote(page: Page, length: string, key: string): Promise<Hands> {
+  const hands = new Hands(page);
+  await hands.begin();
+  await hands.click("A note");
+  await hands.set("Length", length);
+  await hands.set("Key", key);
+  return hands;
 }

@@ -1,53 +1,6 @@
-import type { Page } from "@playwright/test";
-import { Hands } from "./counted";
-import { expect, forget, fromOnset, recording, rms, slider, strength, test } from "./studio";
-
-/** Loudness of a stretch in blocks of 10 ms. */
-function blocks({ left, sampleRate }: { left: Float32Array; sampleRate: number }): number[] {
-  const n = Math.round(sampleRate / 100);
-  return Array.from({ length: Math.floor(left.length / n) }, (_, i) => rms(left.subarray(i * n, (i + 1) * n)));
-}
-
-/** How often a line rises through its mean, with a margin so that its ripple does not count. */
-function rises(line: readonly number[]): number {
-  const [low, high] = [Math.min(...line), Math.max(...line)];
-  const [down, up] = [low + 0.3 * (high - low), low + 0.7 * (high - low)];
-  let count = 0;
-  let isUp = line[0]! > up;
-  for (const v of line) {
-    if (!isUp && v > up) count++;
-    isUp = isUp ? v > down : v > up;
-  }
-  return count;
-}
-
-/** How bright a tone of `hz` is, every 10 ms over two of its cycles: a difference leaves what lies high. */
-const bright = (x: Float32Array, sampleRate: number, hz: number): number[] => {
-  const n = Math.round((2 * sampleRate) / hz);
-  const hop = Math.round(sampleRate / 100);
-  const high = x.map((v, k) => (k === 0 ? 0 : v - x[k - 1]!));
-  return Array.from({ length: Math.floor((x.length - n) / hop) }, (_, i) => rms(high.subarray(i * hop, i * hop + n)));
-};
-
-async function play(page: Page, seconds: number): Promise<{ left: Float32Array; sampleRate: number }> {
-  await forget(page);
-  await page.getByRole("button", { name: "Play", exact: true }).click();
-  const heard = await recording(page, seconds);
-  await page.getByRole("button", { name: "Stop" }).click();
-  // What rings on would be heard in the next recording.
-  await expect(page.getByTestId("engine")).toContainText("0 voices");
-  return heard;
-}
-
-/** An empty project with one note. */
-async function oneNote(page: Page, length: string, key: string): Promise<Hands> {
-  const hands = new Hands(page);
-  await hands.begin();
-  await hands.click("A note");
-  await hands.set("Length", length);
-  await hands.set("Key", key);
-  return hands;
-}
+import { oneNote, play, Hands } from "./counted";
+import { blocks, bright, rises } from "./measures";
+import { expect, fromOnset, slider, strength, test } from "./studio";
 
 test("a wobble whose rate is automated in note values: from eighths to sixteenths, out of its valley with each note", async ({
   studio: page,

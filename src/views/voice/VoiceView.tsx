@@ -138,6 +138,7 @@ function Playing() {
       >
         <ModuleRow module={amp} row={AMP.rows.level} />
         <ModuleRow module={amp} row={AMP.rows.pan} text={panText} />
+        <ModuleRow module={amp} row={AMP.rows.apart} />
         <ModuleRow module={amp} row={AMP.rows.feedback} />
         <PlayingSection />
       </fieldset>

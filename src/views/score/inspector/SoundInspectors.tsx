@@ -120,6 +120,7 @@ export function AmpInspector({ amp }: { amp: Amp }) {
       <section>
         <ModuleRow module={amp} row={AMP.rows.level} />
         <ModuleRow module={amp} row={AMP.rows.pan} text={panText} />
+        <ModuleRow module={amp} row={AMP.rows.apart} />
         <ModuleRow module={amp} row={AMP.rows.feedback} />
       </section>
       <MovedBy target={addressOfRow(amp, AMP.rows.level)} />
