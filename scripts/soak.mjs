@@ -1,4 +1,5 @@
-// Long trials before a release: random projects, damaged files, a browser that is killed, playing with edits, two tabs.
+// Long trials before a release: random projects, damaged files, a browser that is killed, playing with edits, two tabs,
+// sounds and motion built by hand.
 // npm run soak [-- --times 40] [--seconds 600]
 import { bin, ensureBuild, ensureChromium, ensurePackages, freePort, run } from "./run.mjs";
 
@@ -24,7 +25,8 @@ const properties = unit(
 const damaged = unit(["core/format/mutation"], "damaged files", 2000 * Number(times), {
   NODE_OPTIONS: "--max-old-space-size=300",
 });
-const journeys = run(bin("playwright"), ["test", "tests/e2e/soak.spec.ts", "--reporter=list"], {
+const trials = ["soak", "byHandSounds", "byHandMotion"].map((name) => `tests/e2e/${name}.spec.ts`);
+const journeys = run(bin("playwright"), ["test", ...trials, "--reporter=list"], {
   CLOVIK_SOAK: "1",
   CLOVIK_SOAK_SECONDS: option("seconds", "600"),
   CLOVIK_PORT: String(await freePort()),

@@ -14,6 +14,13 @@ const swing = (line: readonly number[], hz: number): number => {
   const mean = line.reduce((sum, v) => sum + v, 0) / line.length;
   return strength(Float32Array.from(line, (v) => v / mean - 1), hz, 100); // prettier-ignore
 };
+/** How loud the first eight harmonics of A2 are from a time on, together one. */
+const colour = (heard: Heard, from: number): number[] => {
+  const all = [1, 2, 3, 4, 5, 6, 7, 8].map((k) => strength(part(heard, from, 0.15), 110 * k, heard.sampleRate));
+  return all.map((v) => v / rms(Float32Array.from(all)));
+};
+const apart = (a: readonly number[], b: readonly number[]): number => rms(Float32Array.from(a, (v, i) => v - b[i]!));
+
 const choose = async (page: Page, hands: Hands, name: string, label: string): Promise<void> => {
   await page.getByRole("combobox", { name }).last().selectOption({ label });
   hands.actions++;
@@ -29,6 +36,8 @@ test(
   { tag: "@long" },
   async ({ studio: page }) => {
     const hands = await oneNote(page, "4/1", "A3");
+    await hands.click(/^Oscillator/);
+    await hands.choose("Wave of Oscillator", "sine");
     // An envelope whose decay is a quarter of a quarter, round and round while the note lasts.
     await hands.click("Add an envelope");
     await hands.set("Attack", "0");
@@ -56,10 +65,15 @@ test(
     const [sixteenths, eighths] = [blocks(heard).slice(10, 190), blocks(heard).slice(210, 390)];
     expect(swing(sixteenths, 8)).toBeGreaterThan(3 * swing(sixteenths, 4));
     expect(swing(eighths, 4)).toBeGreaterThan(3 * swing(eighths, 2));
-    // A layer that enters a sixteenth late, alone.
-    await hands.click("+ Add a part");
-    await page.getByRole("button", { name: /^Part 2/ }).click({ button: "right" });
-    await page.keyboard.press("Escape");
+    // A layer an octave up that enters a sixteenth late: an eighth of a second.
+    await page.getByRole("button", { name: /^Part 1 sine/ }).click({ button: "right" });
+    await hands.click(/^Layer/, "menuitem");
+    await hands.set("Transposed", "12");
+    await hands.choose("How much later it starts", "1/16");
+    hands.actions++;
+    const layered = await play(page, 1);
+    const octave = (from: number): number => strength(part(layered, from, 0.08), 440, layered.sampleRate);
+    expect(octave(0.02)).toBeLessThan(0.1 * octave(0.14));
   },
 );
 
@@ -131,7 +145,7 @@ test(
 );
 
 test(
-  "a line of steps on three sources at once, its steps with curves of their own, a named macro, a layer an octave up",
+  "a line of steps on the pitch of three sources, moved by one in one action",
   { tag: "@long" },
   async ({ studio: page }) => {
     const hands = await oneNote(page, "4/1", "A2");
@@ -148,16 +162,10 @@ test(
       await dialog.getByRole("checkbox", { name, exact: true }).check();
     await dialog.getByRole("button", { name: "Move 3 values" }).click();
     hands.actions += 6;
-    await page
-      .getByRole("complementary", { name: "Chosen routes" })
-      .getByRole("slider", { name: "All amounts" })
-      .dblclick();
-    hands.actions++;
-    await hands.type("200");
     await hands.click("Score", "link");
     await hands.click(/^Steps 4/);
     const editor = page.getByTestId("steps-editor");
-    for (const [i, value] of ["0", "50", "0", "100"].entries()) {
+    for (const [i, value] of ["0 st", "7 st", "0 st", "12 st"].entries()) {
       await editor.focus();
       await page.keyboard.press("Escape");
       for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
@@ -165,18 +173,15 @@ test(
       await hands.type(value);
       hands.actions++;
     }
-    const amount = Number(await slider(page, "Amount").first().getAttribute("aria-valuenow"));
-    await hands.click("+ Add a part");
-    expect(amount).toBeGreaterThan(0);
     expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(50);
     const heard = await play(page, 2);
-    const expected = [0, amount / 2, 0, amount];
+    const expected = [0, 7, 0, 12];
     for (const [i, semitones] of expected.entries()) {
       const hz = 110 * 2 ** (semitones / 12);
       const x = part(heard, i * 0.5 + 0.1, 0.35);
-      for (const other of [110, 110 * 2 ** (amount / 24), 110 * 2 ** (amount / 12)].filter((o) => Math.abs(o - hz) > 1))
+      for (const other of [110, 110 * 2 ** (7 / 12), 220].filter((o) => Math.abs(o - hz) > 1))
         expect(strength(x, hz, heard.sampleRate), `step ${i + 1} at ${hz}`).toBeGreaterThan(
-          2 * strength(x, other, heard.sampleRate),
+          1.5 * strength(x, other, heard.sampleRate),
         );
     }
   },
@@ -239,7 +244,7 @@ test(
       ["Macro 2", "Resonance", "60"],
     ] as const) {
       await hands.click("Add a macro");
-      await hands.set("Up to", "80");
+      await hands.set("Upper limit", "80");
       await hands.move(target, amount);
       await expect(page.getByRole("button", { name: new RegExp(`^${macro}`) }).first()).toBeVisible();
     }
@@ -300,5 +305,110 @@ test(
     );
     expect(left).toEqual([...left].sort((a, b) => a - b));
     expect(toDb(left[3]! / Math.max(1e-4, left[0]!))).toBeGreaterThan(20);
+  },
+);
+
+test(
+  "a broken rhythm: one shape on level and detune at once, another on the place in the wave table",
+  { tag: "@long" },
+  async ({ studio: page }) => {
+    const hands = await oneNote(page, "4/1", "A2");
+    await hands.click(/^Oscillator/);
+    await hands.choose("Wave of Oscillator", "wave table");
+    await hands.set("Unison", "7");
+    await hands.set("Detune", "0");
+    await page.getByText("Start of each note", { exact: true }).click();
+    hands.actions++;
+    await hands.click("random", "radio");
+    await hands.click("Add a shape");
+    await hands.set("Rate", "1/4");
+    await hands.click("Draw gate");
+    await hands.move("Amp: level", "-30");
+    await hands.click("Add a shape");
+    await hands.set("Rate", "1/2");
+    await hands.click("Draw rise");
+    await hands.move("Position", "100");
+    const plain = await play(page, 3.9);
+    // Half of each quarter is down by 30 dB.
+    const loud = blocks(plain);
+    const mean = (from: number, to: number): number =>
+      loud.slice(from, to).reduce((sum, v) => sum + v, 0) / (to - from);
+    for (const beat of [0, 50, 100])
+      expect(toDb(mean(beat + 30, beat + 48) / mean(beat + 5, beat + 22))).toBeGreaterThan(20);
+    // The table goes once through in a second: the loud halves differ from beat to beat, and come again.
+    expect(apart(colour(plain, 0.3), colour(plain, 0.8))).toBeGreaterThan(
+      5 * apart(colour(plain, 0.3), colour(plain, 2.3)),
+    );
+    // The same shape spreads the quiet halves: less of them lies on the harmonic itself.
+    await hands.click(/^Shape 1/);
+    await hands.move("Detune", "50");
+    expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(34);
+    const spread = await play(page, 3.9);
+    const onPitch = (x: Heard): number => {
+      const quiet = part(x, 1.02, 0.22);
+      return strength(quiet, 550, x.sampleRate) / rms(quiet);
+    };
+    expect(onPitch(spread)).toBeLessThan(0.8 * onPitch(plain));
+  },
+);
+
+test("a lead whose softened envelope moves two filters at once", { tag: "@long" }, async ({ studio: page }) => {
+  const hands = await oneNote(page, "1/1", "A3");
+  await hands.click("filter");
+  await hands.click(/^Part 1/);
+  await hands.choose("Type of Filter 2", "high-pass 12 dB");
+  await page
+    .getByRole("region", { name: "Filter 2", exact: true })
+    .getByRole("slider", { name: "Cutoff", exact: true })
+    .dblclick();
+  hands.actions++;
+  await hands.type("60");
+  await page
+    .getByRole("region", { name: "Filter", exact: true })
+    .getByRole("slider", { name: "Cutoff", exact: true })
+    .dblclick();
+  hands.actions++;
+  await hands.type("300");
+  await hands.click("Score", "link");
+  await hands.click("Add an envelope");
+  await hands.set("Attack", "600 ms");
+  await hands.set("Attack curve", "-60");
+  await hands.set("Decay", "1 s");
+  await hands.move("Filter: cutoff", "4");
+  await hands.move("Filter 2: cutoff", "3.5");
+  expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(30);
+  const heard = await play(page, 1.6);
+  const at = (hz: number, from: number): number => strength(part(heard, from, 0.2), hz, heard.sampleRate);
+  // As the low-pass opens the high-pass follows: the fundamental goes down while the tenth harmonic comes.
+  expect(toDb(at(2200, 0.6) / at(2200, 0))).toBeGreaterThan(20);
+  expect(toDb(at(220, 0) / at(220, 0.6))).toBeGreaterThan(3);
+});
+
+test(
+  "a texture: a wave that an envelope moves, noise beside it, a triangle on the cutoff",
+  { tag: "@long" },
+  async ({ studio: page }) => {
+    const hands = await oneNote(page, "2/1", "A2");
+    await hands.click("noise");
+    await hands.click(/^Noise white/);
+    await hands.set("Level", "-20");
+    await hands.click(/^Oscillator/);
+    await hands.choose("Wave of Oscillator", "wave table");
+    await hands.click(/^Filter/);
+    await hands.set("Cutoff", "300");
+    await hands.click("Add an envelope");
+    await hands.set("Attack", "800 ms");
+    await hands.set("Sustain", "100");
+    await hands.move("Position", "100");
+    await hands.click("Add a shape");
+    await hands.set("Rate", "1/2");
+    await hands.click("Draw hill");
+    await hands.move("Cutoff", "3");
+    expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(32);
+    const heard = await play(page, 3.9);
+    const line = bright(heard.left, heard.sampleRate, 110).slice(100, 300);
+    // Once a second, up and down.
+    expect(swing(line, 1)).toBeGreaterThan(2 * swing(line, 3));
+    expect(apart(colour(heard, 0.02), colour(heard, 2.02))).toBeGreaterThan(0.05);
   },
 );
