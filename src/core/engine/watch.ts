@@ -1,5 +1,5 @@
 import { exp2, gainToDb } from "../dsp/portableMath";
-import { inputsOf } from "../motion/program";
+import { inputsOf, type Ref } from "../motion/program";
 import type { Address } from "../patch/address";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
@@ -15,38 +15,43 @@ export interface Watched {
 /** Quieter than this is drawn and reported as this. */
 const HEARD_FLOOR_DB = -96;
 
-/** Reads one watched thing of a lane as the engine has it, and turns it into what is shown. */
+/** Where one watched thing of a lane stands, as the engine has it: a use of the modules, or a slot of the motion, -1 and null for none. */
 interface Reader {
-  readonly read: (bank: Bank, lane: number) => number;
-  /** MIDI key, dB, Hz, or what the value's own unit is; 0 to 1 for modulators. Rising, so that peaks stay peaks. */
+  readonly use: number;
+  readonly slot: Ref | null;
+  /** What turns it into what is shown: MIDI key, dB, Hz, or what the value's own unit is; 0 to 1 for modulators. Rising, so that peaks stay peaks. */
   readonly shown: (value: number) => number;
 }
 
 const asItIs = (value: number): number => value;
 const inDb = (gain: number): number => Math.max(HEARD_FLOOR_DB, gainToDb(gain));
-const NOTHING: Reader = { read: () => 0, shown: asItIs };
+const NOTHING: Reader = { use: -1, slot: null, shown: asItIs };
+const ofSlot = (slot: Ref | undefined): Reader | null => (slot === undefined ? null : { use: -1, slot, shown: asItIs });
+
+/** One way of reading for all: a call that differs from thing to thing costs more than what it does. */
+function valueOf({ use, slot }: Reader, bank: Bank, lane: number): number {
+  if (use !== -1) return bank.value(use, lane);
+  return slot === null ? 0 : bank.slotValue(slot, lane);
+}
 
 function readerOf(sound: SoundProgram, address: Address): Reader | null {
   const use = sound.motion.uses.findIndex((u) => u.address === address);
   if (use !== -1) {
     const { form } = sound.motion.uses[use]!;
     return {
-      read: (bank, lane) => bank.value(use, lane),
+      use,
+      slot: null,
       shown: form === "gain" || form === "level" ? inDb : form === "log2hz" ? exp2 : asItIs,
     };
   }
-  const slot = sound.motion.targets[address];
-  return slot === undefined ? null : { read: (bank, lane) => bank.slotValue(slot, lane), shown: asItIs };
+  return ofSlot(sound.motion.targets[address]);
 }
 
 /** Readers of everything that is watched, in its order; what does not exist reads 0. */
 function readersOf(sound: SoundProgram, watched: Watched): readonly Reader[] {
   return [
     ...watched.addresses.map((a) => readerOf(sound, a) ?? NOTHING),
-    ...watched.sources.map((id): Reader => {
-      const slot = sound.motion.sources[id];
-      return slot === undefined ? NOTHING : { read: (bank, lane) => bank.slotValue(slot, lane), shown: asItIs };
-    }),
+    ...watched.sources.map((id) => ofSlot(sound.motion.sources[id]) ?? NOTHING),
   ];
 }
 
@@ -87,13 +92,11 @@ function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
   };
 }
 
-const NO_EVENTS = new Float64Array(0);
-
-/** A part as far as it is watched; one of which nothing is watched plays nothing. */
-function leanPart(part: PartProgram, watched: Watched): PartProgram {
-  const idle = watched.addresses.length === 0 && watched.sources.length === 0;
-  return { ...part, sound: onlyWatched(part.sound, watched), events: idle ? NO_EVENTS : part.events };
-}
+/** A part as far as it is watched. */
+const leanPart = (part: PartProgram, watched: Watched): PartProgram => ({
+  ...part,
+  sound: onlyWatched(part.sound, watched),
+});
 
 /** A stretch of columns of one note and one watched thing. */
 export interface Columns {
@@ -151,8 +154,11 @@ class Collector {
       larger.set(this.data);
       this.data = larger;
     }
-    this.data.fill(value, this.used, this.used + 3);
-    this.used += 3;
+    const { data, used } = this;
+    data[used] = value;
+    data[used + 1] = value;
+    data[used + 2] = value;
+    this.used = used + 3;
   }
 
   take(pool: Pool, shown: (value: number) => number): Columns {
@@ -239,13 +245,13 @@ class ColumnWatcher implements BankListener {
     const column = Math.floor((frame * this.columns) / this.frames);
     const shared = this.shared[part]!;
     if (ends && column < this.columns)
-      for (let s = 0; s < shared.length; s++) shared[s]?.add(column, this.sharedReaders[part]![s]!.read(bank, 0));
+      for (let s = 0; s < shared.length; s++) shared[s]?.add(column, valueOf(this.sharedReaders[part]![s]!, bank, 0));
     const open = this.open[part]!;
     const readers = this.readers[part]!;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const { collectors } = open[v]!;
-      for (let i = 0; i < readers.length; i++) collectors[i]!.add(column, readers[i]!.read(bank, v));
+      for (let i = 0; i < readers.length; i++) collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
     }
   }
 
@@ -296,16 +302,20 @@ function stepFor(frames: number, columns: number): number {
 export function watchLoop(program: Program, sampleRate: number, watched: readonly Watched[], columns: number): Watch {
   const { song } = program;
   const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
-  const lean = { ...program, parts: program.parts.map((p, i) => leanPart(p, watched[i]!)) };
-  const watcher = new ColumnWatcher(lean, watched, frames, columns);
+  // Parts of which nothing is watched are left out.
+  const seen = watched.flatMap((w, i) => (w.addresses.length + w.sources.length > 0 ? [i] : []));
+  const wanted = seen.map((i) => watched[i]!);
+  const lean = { ...program, parts: seen.map((i) => leanPart(program.parts[i]!, watched[i]!)) };
+  const watcher = new ColumnWatcher(lean, wanted, frames, columns);
   const engine = new Engine(sampleRate, null, { listener: watcher, step: stepFor(frames, columns) });
   engine.load(lean);
   engine.play(0);
   engine.finishAfter(song.loopTicks);
   const nothing = new Float32Array(0);
   engine.process(nothing, nothing, frames);
-  const notes = watcher.finish();
-  const shared = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs) ?? null));
+  const notes = watcher.finish().map((n) => ({ ...n, part: seen[n.part]! }));
+  const taken = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs) ?? null));
+  const shared = watched.map((_, i) => taken[seen.indexOf(i)] ?? []);
   const values = watcher.pool.values.slice(0, watcher.pool.used);
   return { sampleRate, frames, columns, watched, values, notes, shared };
 }
@@ -351,7 +361,7 @@ export class HeardLog implements BankListener {
     for (let k = 0; k < count; k++) {
       const note = this.open[part]![list[k]!]!;
       note.frames.push(frame);
-      for (const { read, shown } of this.readers[part]!) note.rows.push(shown(read(bank, list[k]!)));
+      for (const reader of this.readers[part]!) note.rows.push(reader.shown(valueOf(reader, bank, list[k]!)));
     }
   }
 

@@ -4,7 +4,15 @@ import { envelopeAt, loopSec, nextTurn } from "../curve/envelope";
 import { exp, exp2 } from "../dsp/portableMath";
 import { hash01 } from "../pattern/chance";
 import { COUNTED, LANES, type VoiceLanes } from "./lanes";
-import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
+import {
+  isConstant,
+  type EnvelopeOp,
+  type MotionProgram,
+  type Op,
+  type Ref,
+  type ShapeOp,
+  type SumOp,
+} from "./program";
 import { fadedIn, heldCycles, shapeValue } from "./shape";
 import { SETTLE, macroValue, termValue } from "./terms";
 
@@ -45,6 +53,26 @@ function fixedOps(program: MotionProgram): boolean[] {
   });
 }
 
+/** What of each voice's own a sum adds: where its rows begin, and how much of each. */
+interface Terms {
+  readonly rows: Int32Array;
+  readonly gains: Float64Array;
+}
+
+function termsOf({ slots, gains }: SumOp): Terms {
+  const own = slots.flatMap((slot, i) => (slot < 0 ? [] : [i]));
+  return { rows: Int32Array.from(own, (i) => slots[i]! * LANES), gains: Float64Array.from(own, (i) => gains[i]!) };
+}
+
+/** Whether a shape is a drawn curve that nothing moves, and that nothing but its start sets apart from note to note. */
+const isPlain = ({ moved, shape }: ShapeOp): boolean =>
+  moved === null &&
+  shape.sequence === null &&
+  shape.draws === null &&
+  shape.held === null &&
+  shape.scatter === 0 &&
+  shape.fadeIn === 0;
+
 /** The song as the voices need it at one frame. */
 export interface VoiceFrame {
   frame: number;
@@ -61,6 +89,7 @@ export class VoiceMotion {
   private program: MotionProgram;
   private memories = new Map<string, Memory>();
   private byOp: Memory[] = [];
+  private terms: readonly (Terms | null)[] = [];
   private fixed: readonly boolean[] = [];
 
   constructor(
@@ -100,6 +129,7 @@ export class VoiceMotion {
       return memory;
     });
     this.memories = kept;
+    this.terms = this.program.voice.map((op) => (op.type === "sum" ? termsOf(op) : null));
     this.fixed = fixedOps(this.program);
   }
 
@@ -119,10 +149,11 @@ export class VoiceMotion {
           else this.movedEnvelope(op, memory, list, count, now);
           break;
         case "shape":
-          this.shape(op, memory, list, count, now);
+          if (isPlain(op)) this.plainShape(op, memory, list, count, now);
+          else this.shape(op, memory, list, count, now);
           break;
         case "sum":
-          this.sum(op, list, count, now.shared);
+          this.sum(op, this.terms[i]!, list, count, now.shared);
           break;
         case "term":
           this.term(op, memory, list, count, now.shared);
@@ -250,6 +281,45 @@ export class VoiceMotion {
     return ref === null ? 1 : exp2(this.read(ref, v, shared));
   }
 
+  /** A drawn curve that nothing moves. Notes of a chord start together: what one of them has, the others have. Memory: smoothed value. */
+  private plainShape(op: ShapeOp, m: Memory, list: Int32Array, count: number, now: VoiceFrame): void {
+    const { slots } = this;
+    const { fresh, lastFrame, onFrame, onTick } = this.lanes;
+    const { curve, synced, period, smoothingSec } = op.shape;
+    const { a } = m;
+    const out = op.out * LANES;
+    const once = op.shape.restart === "once";
+    const per = 1 / this.sampleRate;
+    const settling = smoothingSec > 0 ? (-SETTLE * per) / smoothingSec : 0;
+    const starts = synced ? onTick : onFrame;
+    const scale = (synced ? 1 : per) / period;
+    const here = synced ? now.tick : now.frame;
+    let lastStart = NaN;
+    let lastElapsed = NaN;
+    let value = 0;
+    let keep = 0;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const start = starts[v]!;
+      if (start !== lastStart) {
+        lastStart = start;
+        const phase = (here - start) * scale + op.shape.phase;
+        value = curveAt(curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
+      }
+      let next = value;
+      if (fresh[v] === 0 && settling !== 0) {
+        const elapsed = now.frame - lastFrame[v]!;
+        if (elapsed !== lastElapsed) {
+          lastElapsed = elapsed;
+          keep = exp(settling * elapsed);
+        }
+        next = value + (a[v]! - value) * keep;
+      }
+      a[v] = next;
+      slots[out + v] = next;
+    }
+  }
+
   /** A shape of each note's own. Memory: smoothed value, cycles, rate, cycles when it was let go. */
   private shape(op: ShapeOp, m: Memory, list: Int32Array, count: number, now: VoiceFrame): void {
     const { lanes, slots } = this;
@@ -323,27 +393,18 @@ export class VoiceMotion {
     }
   }
 
-  private sum(op: Extract<Op, { type: "sum" }>, list: Int32Array, count: number, shared: Float64Array): void {
+  private sum(op: SumOp, terms: Terms, list: Int32Array, count: number, shared: Float64Array): void {
     const { slots } = this;
     const out = op.out * LANES;
     let base = op.base;
     for (let s = 0; s < op.slots.length; s++) if (op.slots[s]! < 0) base += op.gains[s]! * shared[~op.slots[s]!]!;
-    for (let k = 0; k < count; k++) slots[out + list[k]!] = base;
-    for (let s = 0; s < op.slots.length; s++) {
-      const slot = op.slots[s]! * LANES;
-      if (slot < 0) continue;
-      const gain = op.gains[s]!;
-      for (let k = 0; k < count; k++) {
-        const v = list[k]!;
-        slots[out + v] = slots[out + v]! + gain * slots[slot + v]!;
-      }
-    }
     const { min, max } = op;
-    if (min === -Infinity && max === Infinity) return;
+    const { rows, gains } = terms;
     for (let k = 0; k < count; k++) {
-      const v = out + list[k]!;
-      const x = slots[v]!;
-      slots[v] = x < min ? min : x > max ? max : x;
+      const v = list[k]!;
+      let x = base;
+      for (let s = 0; s < rows.length; s++) x += gains[s]! * slots[rows[s]! + v]!;
+      slots[out + v] = x < min ? min : x > max ? max : x;
     }
   }
 
