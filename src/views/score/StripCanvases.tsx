@@ -20,6 +20,7 @@ import {
   rangeOf,
   sameTracks,
   valueAt,
+  sideTracks,
   valueTracks,
   type HeardValue,
 } from "./heardTracks";
@@ -202,7 +203,9 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   );
 }
 
-/** The as-heard curve of a value. */
+const NO_SIDES: [Track[], Track[]] = [[], []];
+
+/** The as-heard curve of a value, or one of each side where they are apart. */
 export function HeardCanvas({
   address,
   timeline,
@@ -223,7 +226,13 @@ export function HeardCanvas({
     [heard, program, partIndex, address],
   );
   const tracks = useStill(found);
-  const range = useMemo(() => rangeOf(tracks), [tracks]);
+  const [foundLeft, foundRight] = useMemo(
+    () => (heard && program ? sideTracks(heard, program, partIndex, value) : NO_SIDES),
+    [heard, program, partIndex, value],
+  );
+  const left = useStill(foundLeft);
+  const right = useStill(foundRight);
+  const range = useMemo(() => rangeOf(left.length > 0 ? [...left, ...right] : tracks), [tracks, left, right]);
   const scale = useMemo(() => heardScale(value, range), [value, range]);
   const flats = usesFlats(song.key);
   const paint = useCallback(
@@ -231,14 +240,15 @@ export function HeardCanvas({
       const t = { ...timeline, width: s.width };
       paintGrid(s, t, song.meter, Infinity);
       const toY = (v: number): number => s.height - 3 - onScale(scale, v) * (s.height - 8);
-      paintTracks(s, t, tracks, toY, s.palette.heard);
+      if (left.length === 0) paintTracks(s, t, tracks, toY, s.palette.heard);
+      for (const side of [left, right]) if (side.length > 0) paintTracks(s, t, side, toY, s.palette.heard);
       for (const tick of scale.ticks) {
         s.g.fillStyle = s.palette.line;
         s.g.fillRect(0, Math.round(toY(tick)), s.width, large ? 1 : 0.5);
       }
       if (performance.getEntriesByName("clovik:heard").length > 0) mark("clovik:painted");
     },
-    [timeline, song.meter, tracks, scale, large],
+    [timeline, song.meter, tracks, left, right, scale, large],
   );
   const figure = (tick: number): string =>
     reads === "key"
@@ -274,12 +284,11 @@ export function HeardCanvas({
       <HoverText
         timeline={timeline}
         describe={(tick) => {
-          const v = valueAt(tracks, tick);
-          return v === null
-            ? null
-            : reads === "key"
-              ? describeKey(v, flats)
-              : formatAmount(v, row.unit, reads === "hz" && v >= 100 ? 0 : 1);
+          const told = (v: number): string =>
+            reads === "key" ? describeKey(v, flats) : formatAmount(v, row.unit, reads === "hz" && v >= 100 ? 0 : 1);
+          const [v, l, r] = [tracks, left, right].map((list) => valueAt(list, tick));
+          if (l != null && r != null) return `left ${told(l)}, right ${told(r)}`;
+          return v == null ? null : told(v);
         }}
       />
       {!range && (

@@ -2,7 +2,7 @@ import { roundMarks } from "@/core/curve/roundMarks";
 import type { Columns, Watch } from "@/core/engine/watch";
 import type { Program } from "@/core/engine/program";
 import { kindOf, type Module } from "@/core/patch/kinds";
-import { splitAddress, type Address } from "@/core/patch/address";
+import { addressOf, splitAddress, type Address } from "@/core/patch/address";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
@@ -66,6 +66,30 @@ export function valueTracks(watch: Watch, program: Program, partIndex: number, a
   const column = watch.watched[partIndex]?.addresses.indexOf(address) ?? -1;
   return column === -1 ? [] : noteTracks(watch, program, partIndex, column);
 }
+
+/** The row that sets the sides of a value apart, by its address; null where there is none. */
+export const sidesOf = ({ module, row }: Pick<HeardValue, "module" | "row">): Address | null =>
+  row.move?.sides ? addressOf(module.id, row.move.sides.row) : null;
+
+/** What both sides of a value do, the left one's tracks and then the right one's; empty where they are alike. */
+export function sideTracks(watch: Watch, program: Program, partIndex: number, value: HeardValue): [Track[], Track[]] {
+  const { sides } = value.row.move ?? {};
+  const address = sidesOf(value);
+  const middle = valueTracks(watch, program, partIndex, value.address);
+  const between = address === null ? [] : valueTracks(watch, program, partIndex, address);
+  const range = rangeOf(between);
+  if (!sides || between.length !== middle.length || !range || (range.low === 0 && range.high === 0)) return [[], []];
+  // Each side goes half of the way: in octaves on frequencies, else in the value's own unit.
+  const side = (sign: 1 | -1): Track[] =>
+    middle.map((track, i) => {
+      const apart = between[i]!;
+      const at = (v: number, a: number): number => (value.reads === "hz" ? v * 2 ** ((sign * a) / (2 * sides.per)) : v + (sign * a) / (2 * sides.per));
+      const turned = (values: ArrayLike<number>, by: ArrayLike<number>): Float32Array => Float32Array.from(values, (v, k) => at(v, by[k] ?? 0));
+      const [low, high] = sign === 1 ? [apart.low, apart.high] : [apart.high, apart.low];
+      return { ...track, low: turned(track.low, low), high: turned(track.high, high), last: turned(track.last, apart.last) };
+    });
+  return [side(-1), side(1)];
+} // prettier-ignore
 
 /** What a modulator does: one track where all notes share it, else one a note. */
 export function modulatorTracks(watch: Watch, program: Program, partIndex: number, id: string): Track[] {

@@ -16,6 +16,7 @@ import {
   rangeOf,
   sameTracks,
   valueAt,
+  sideTracks,
   valueTracks,
 } from "./heardTracks";
 import { chordLabels, stripsOf } from "./stripList";
@@ -50,6 +51,26 @@ describe("tracks of what is heard", () => {
     expect(valueAt(tracks, -50)).toBeNull();
     for (const track of tracks.slice(0, -1)) expect(track.strongUntil).toBeLessThan(track.count);
   });
+  test("sides that are apart are a track each, an octave of them half each way; alike they are none", () => {
+    const mist = demo.parts[2]!;
+    const own = compileProject(demo, mist.id);
+    const watched = { addresses: ["filter.cutoff", "filter.apart"] as const, sources: [] };
+    const watch = watchLoop(own, 48_000, [watched], 2048);
+    const value = heardValue(mist.patch, "filter.cutoff")!;
+    const [left, right] = sideTracks(watch, own, 0, value);
+    const middle = valueTracks(watch, own, 0, "filter.cutoff");
+    const apart = valueTracks(watch, own, 0, "filter.apart");
+    expect([left.length, right.length]).toEqual([middle.length, middle.length]);
+    for (const tick of [1000, 5000, 9000, 14_000]) {
+      const [l, r, m, a] = [left, right, middle, apart].map((list) => valueAt(list, tick)!) as [number, number, number, number];
+      expect(12 * Math.log2(r / l)).toBeCloseTo(a, 3);
+      expect(Math.sqrt(l * r)).toBeCloseTo(m, 1);
+    }
+    // A rise and fall of four bars: a bar further on, the right side is ahead on the way up and behind on the way down.
+    expect(valueAt(right, 3840)!).toBeGreaterThan(valueAt(left, 3840)!);
+    expect(valueAt(right, 10_000)!).toBeLessThan(valueAt(left, 10_000)!);
+    expect(sideTracks(heard, program, 0, heardValue(part.patch, "filter.cutoff")!)).toEqual([[], []]);
+  }); // prettier-ignore
   test("a shape that restarts with the bar is one track over the loop", () => {
     const [track, ...others] = modulatorTracks(heard, program, 0, "swell");
     expect(others).toEqual([]);

@@ -15,6 +15,7 @@ import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
+import { heardValue, sidesOf } from "@/views/score/heardTracks";
 import { heardAddresses, allModulators } from "@/views/score/stripList";
 import { Hands } from "@/views/hands/hands";
 import { movedWaveAddresses } from "@/views/voice/movedWaves";
@@ -167,6 +168,7 @@ export class Studio {
             addresses: [
               ...new Set([
                 ...heardAddresses(patch),
+                ...sidesApart(patch, program.parts[i]!),
                 ...(voiceOpen ? movedWaves(patch, program.parts[i]!) : []),
                 ...(movesOpen ? movedValues(patch, program.parts[i]!) : []),
               ]),
@@ -270,6 +272,16 @@ export class Studio {
     const label = this.workspace.store.redo();
     if (label) this.tell({ kind: "info", text: `Done again: ${label.toLowerCase()}` });
   }
+}
+
+/** The rows that set the sides of what is heard apart, where the engine reads them. */
+function sidesApart(patch: Patch, part: PartProgram): Address[] {
+  const read = new Set<string>(part.sound.motion.uses.map((u) => u.address));
+  return heardAddresses(patch).flatMap((a) => {
+    const value = heardValue(patch, a);
+    const sides = value && sidesOf(value);
+    return sides !== null && read.has(sides) ? [sides] : [];
+  });
 }
 
 /** What the waves of a part's oscillators are moved by, where the engine reads it. */
