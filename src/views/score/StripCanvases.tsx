@@ -241,7 +241,17 @@ export function HeardCanvas({
       paintGrid(s, t, song.meter, Infinity);
       const toY = (v: number): number => s.height - 3 - onScale(scale, v) * (s.height - 8);
       if (left.length === 0) paintTracks(s, t, tracks, toY, s.palette.heard);
-      for (const side of [left, right]) if (side.length > 0) paintTracks(s, t, side, toY, s.palette.heard);
+      for (const [name, side] of [
+        ["left", left],
+        ["right", right],
+      ] as const) {
+        const first = side[0];
+        if (!first) continue;
+        paintTracks(s, t, side, toY, s.palette.heard);
+        if (!large) continue;
+        s.g.fillStyle = s.palette.ink;
+        s.g.fillText(name, Math.max(4, tickToX(t, first.firstTick) + 4), toY(first.last[0]!) - 5);
+      }
       for (const tick of scale.ticks) {
         s.g.fillStyle = s.palette.line;
         s.g.fillRect(0, Math.round(toY(tick)), s.width, large ? 1 : 0.5);
