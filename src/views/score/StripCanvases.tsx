@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useMemo } from "react";
 import { compileCurve, curveAt } from "@/core/curve/curve";
 import { automatable } from "@/core/patch/automation";
 import { modulesOf } from "@/core/patch/kinds";
@@ -6,30 +6,18 @@ import { AUTOMATION, type Automation } from "@/core/patch/kinds/automation";
 import { fromNorm } from "@/core/patch/row";
 import { loopTicks, partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
-import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
-import type { Address } from "@/core/patch/address";
+import { noteName, usesFlats } from "@/core/pitch/note";
 import { useSlowly } from "@/ui/useSlowly";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { mark, useHeard, usePart, usePattern, useProject } from "@/views/studio/studio";
-import { chordLabels, heardAddresses, allModulators, type StripInfo, modulatorColour } from "./stripList";
-import {
-  heardScale,
-  heardValue,
-  modulatorTracks,
-  onScale,
-  rangeOf,
-  sameTracks,
-  valueAt,
-  sideTracks,
-  valueTracks,
-  type HeardValue,
-} from "./heardTracks";
-import { paintEvents, paintGrid, paintTracks, pitchRange, type Track } from "./paint";
+import { useHeard, usePart, usePattern, useProject } from "@/views/studio/studio";
+import { chordLabels, allModulators, type StripInfo, modulatorColour } from "./stripList";
+import { HeardCanvas } from "./HeardCanvas";
+import { modulatorTracks, valueAt } from "./heardTracks";
+import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { HoverText } from "./HoverText";
 import { PlayDot } from "./Playhead";
 import { tickToX, xToTick, type Timeline } from "./timeline";
-
-import { GUTTER } from "./layout";
+import { useStill } from "./useStill";
 
 export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   switch (strip.id.kind) {
@@ -40,14 +28,6 @@ export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: T
     default:
       return <PatternCanvas strip={strip} timeline={timeline} />;
   }
-}
-
-/** The tracks that were drawn, while they are still the same ones: what did not change is not painted again. */
-function useStill(tracks: readonly Track[]): readonly Track[] {
-  const [drawn, setDrawn] = useState(tracks);
-  if (sameTracks(drawn, tracks)) return drawn;
-  setDrawn(tracks);
-  return tracks;
 }
 
 /** So many events are drawn some times a second while they are edited; their editor keeps up with the hand. */
@@ -202,119 +182,3 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
     </>
   );
 }
-
-const NO_SIDES: [Track[], Track[]] = [[], []];
-
-/** The as-heard curve of a value, or one of each side where they are apart. */
-export function HeardCanvas({
-  address,
-  timeline,
-  large = false,
-}: {
-  address: Address;
-  timeline: Timeline;
-  large?: boolean;
-}) {
-  const part = usePart();
-  const song = useProject((s) => s.project.song);
-  const partIndex = useProject((s) => s.project.parts.indexOf(part));
-  const { heard, program } = useHeard((h) => h);
-  const value = useHeardValue(address);
-  const { reads, row } = value;
-  const found = useMemo(
-    () => (heard && program ? valueTracks(heard, program, partIndex, address) : []),
-    [heard, program, partIndex, address],
-  );
-  const tracks = useStill(found);
-  const [foundLeft, foundRight] = useMemo(
-    () => (heard && program ? sideTracks(heard, program, partIndex, value) : NO_SIDES),
-    [heard, program, partIndex, value],
-  );
-  const left = useStill(foundLeft);
-  const right = useStill(foundRight);
-  const range = useMemo(() => rangeOf(left.length > 0 ? [...left, ...right] : tracks), [tracks, left, right]);
-  const scale = useMemo(() => heardScale(value, range), [value, range]);
-  const flats = usesFlats(song.key);
-  const paint = useCallback(
-    (s: Surface) => {
-      const t = { ...timeline, width: s.width };
-      paintGrid(s, t, song.meter, Infinity);
-      const toY = (v: number): number => s.height - 3 - onScale(scale, v) * (s.height - 8);
-      if (left.length === 0) paintTracks(s, t, tracks, toY, s.palette.heard);
-      for (const [name, side] of [
-        ["left", left],
-        ["right", right],
-      ] as const) {
-        const first = side[0];
-        if (!first) continue;
-        paintTracks(s, t, side, toY, s.palette.heard);
-        if (!large) continue;
-        s.g.fillStyle = s.palette.ink;
-        s.g.fillText(name, Math.max(4, tickToX(t, first.firstTick) + 4), toY(first.last[0]!) - 5);
-      }
-      for (const tick of scale.ticks) {
-        s.g.fillStyle = s.palette.line;
-        s.g.fillRect(0, Math.round(toY(tick)), s.width, large ? 1 : 0.5);
-      }
-      if (performance.getEntriesByName("clovik:heard").length > 0) mark("clovik:painted");
-    },
-    [timeline, song.meter, tracks, left, right, scale, large],
-  );
-  const figure = (tick: number): string =>
-    reads === "key"
-      ? noteName(tick, flats)
-      : reads === "hz"
-        ? shortHz(tick)
-        : formatAmount(tick, row.unit, scale.digits).replace(" ", "\u202f");
-  const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
-  const format = (v: number): string => (reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1));
-  const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
-  return (
-    <>
-      <canvas
-        ref={useCanvas(paint)}
-        className="absolute inset-0 h-full w-full"
-        role="img"
-        aria-label={`${row.label}, as heard: ${what}`}
-      />
-      <PlayDot timeline={timeline} tracks={tracks} toY={toY} kind="heard" />
-      <div className="absolute inset-y-0 left-full border-l border-line" style={{ width: GUTTER }} aria-hidden>
-        {scale.ticks.map((tick) => (
-          <span
-            key={tick}
-            className="absolute left-1 text-[10px] leading-none whitespace-nowrap text-ink2"
-            style={{
-              top: `clamp(0px, calc(100% - 3px - ${onScale(scale, tick)} * (100% - 8px) - 5px), calc(100% - 10px))`,
-            }}
-          >
-            {figure(tick)}
-          </span>
-        ))}
-      </div>
-      <HoverText
-        timeline={timeline}
-        describe={(tick) => {
-          const told = (v: number): string =>
-            reads === "key" ? describeKey(v, flats) : formatAmount(v, row.unit, reads === "hz" && v >= 100 ? 0 : 1);
-          const [v, l, r] = [tracks, left, right].map((list) => valueAt(list, tick));
-          if (l != null && r != null) return `left ${told(l)}, right ${told(r)}`;
-          return v == null ? null : told(v);
-        }}
-      />
-      {!range && (
-        <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
-      )}
-    </>
-  );
-}
-
-/** The value at an address of the part; the same object while its module stands. */
-function useHeardValue(address: Address): HeardValue {
-  const part = usePart();
-  const found = heardValue(part.patch, address);
-  const { row, reads, module } = found ?? heardValue(part.patch, heardAddresses(part.patch)[0]!)!;
-  return useMemo(() => ({ address, row, reads, module }), [address, row, reads, module]);
-}
-
-/** Scale marks are short: the strip's name says that they are Hz. */
-const shortHz = (hz: number): string => (hz >= 1000 ? `${hz / 1000}k` : String(hz));

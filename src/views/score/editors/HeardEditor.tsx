@@ -9,7 +9,7 @@ import { heardScale, heardValue, onScale, rangeOf, valueTracks } from "../heardT
 import { Playhead } from "../Playhead";
 import { moversOf } from "../stripList";
 import { GUTTER, LABEL_WIDTH } from "../layout";
-import { HeardCanvas } from "../StripCanvases";
+import { HeardCanvas } from "../HeardCanvas";
 import type { Timeline } from "../timeline";
 import { Contributions } from "./Contributions";
 import { EditorFrame } from "./EditorFrame";

@@ -6,7 +6,7 @@ import { withModule } from "@/core/patch/edit";
 import { Toggle } from "@/ui/Toggle";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP } from "@/views/studio/viewStore";
-import { ModuleName } from "./ModulatorInspector";
+import { ModuleName } from "./ModuleName";
 import { MovedBy } from "./Routes";
 
 /** What is automated, between which values, and how it is written. */

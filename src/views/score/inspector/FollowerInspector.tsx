@@ -2,7 +2,8 @@ import { FOLLOWER, type Follower } from "@/core/patch/kinds/follower";
 import { formatAmount } from "@/core/patch/valueText";
 import { editModule } from "@/state/edits";
 import { usePart, useStudio } from "@/views/studio/studio";
-import { ModuleName, NotesOf } from "./ModulatorInspector";
+import { ModuleName } from "./ModuleName";
+import { NotesOf } from "./Restarts";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 

@@ -6,7 +6,8 @@ import { formatSpan } from "@/core/time/span";
 import { editModule } from "@/state/edits";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { RESTART_TEXT } from "../stripList";
-import { ModuleName, RESTART_TITLES } from "./ModulatorInspector";
+import { ModuleName } from "./ModuleName";
+import { RESTART_TITLES } from "./Restarts";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
 

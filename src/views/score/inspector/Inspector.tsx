@@ -7,8 +7,8 @@ import { useEditable, usePart, useProject, useView } from "@/views/studio/studio
 const ArpeggioInspector = later(() => import("./ArpeggioInspector").then((m) => m.ArpeggioInspector));
 const PartInspector = later(() => import("./PartInspector").then((m) => m.PartInspector));
 const NotesInspector = later(() => import("./NotesInspector").then((m) => m.NotesInspector));
-const ShapeInspector = later(() => import("./ModulatorInspector").then((m) => m.ShapeInspector));
-const EnvelopeInspector = later(() => import("./ModulatorInspector").then((m) => m.EnvelopeInspector));
+const ShapeInspector = later(() => import("./ShapeInspector").then((m) => m.ShapeInspector));
+const EnvelopeInspector = later(() => import("./EnvelopeInspector").then((m) => m.EnvelopeInspector));
 const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
 const StepsInspector = later(() => import("./StepsInspector").then((m) => m.StepsInspector));
 const FollowerInspector = later(() => import("./FollowerInspector").then((m) => m.FollowerInspector));

@@ -1,6 +1,6 @@
 import { MACRO, type Macro } from "@/core/patch/kinds/macro";
 import { formatAmount } from "@/core/patch/valueText";
-import { ModuleName } from "./ModulatorInspector";
+import { ModuleName } from "./ModuleName";
 import { MovesOf } from "./Routes";
 import { ModuleRow } from "./rows";
 

@@ -2,7 +2,7 @@ import { MAX_KEPT_TAKES, MAX_TAKE, RANDOM, type Random } from "@/core/patch/kind
 import { editModule } from "@/state/edits";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { randomText } from "../stripList";
-import { ModuleName } from "./ModulatorInspector";
+import { ModuleName } from "./ModuleName";
 import { MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 

@@ -1,0 +1,108 @@
+import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
+import { formatSpan, isSynced, spanMs, type Span } from "@/core/time/span";
+import { editModule } from "@/state/edits";
+import { Choices } from "@/ui/Choices";
+import { TIME_RULES, spanNear } from "@/ui/values";
+import { usePart, useProject, useStudio } from "@/views/studio/studio";
+import { shapesLevel } from "../stripList";
+import { ModuleName } from "./ModuleName";
+import { Triggers } from "./Restarts";
+import { tellRounded } from "./rounded";
+import { MovesOf } from "./Routes";
+import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
+
+const STARTS_TEXT: Record<Envelope["choices"]["restart"], string> = {
+  note: "each note",
+  song: "with the song",
+  bar: "each bar",
+  triggers: "at triggers",
+};
+const STARTS_TITLES: Record<Envelope["choices"]["restart"], string> = {
+  note: "Each note has its own, and lets it go",
+  song: "All notes share it; it starts with the loop",
+  bar: "All notes share it; it starts with each bar",
+  triggers: "All notes share it; it starts at each trigger",
+};
+const LOOP_TEXT: Record<Envelope["choices"]["loop"], string> = {
+  none: "nothing",
+  decay: "its decay",
+  all: "all of it",
+};
+
+export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
+  const { workspace, tell } = useStudio();
+  const { store } = workspace;
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const { delay, attack, hold, decay, release } = envelope.times;
+  const changeUnit = (to: string): void => {
+    const like: Span = to === "note" ? { unit: "note", num: 1, den: 16 } : { unit: "ms", ms: 1 };
+    const near = (span: Span) => spanNear(like, spanMs(span, song), song, TIME_RULES);
+    // No time at all stays none: a note value has a shortest one.
+    const delayNear = (span: Span) => (spanMs(span, song) === 0 ? span : near(span));
+    tellRounded(tell, [delay, attack, hold, decay, release].map((span) => [span, near(span)]), song); // prettier-ignore
+    store.edit(
+      `Set time unit of ${envelope.name}`,
+      editModule(part.id, ENVELOPE, envelope.id, (m) => ({
+        ...m,
+        times: {
+          delay: delayNear(delay),
+          attack: near(attack),
+          hold: delayNear(hold),
+          decay: near(decay),
+          release: near(release),
+        },
+      })),
+    );
+  };
+  return (
+    <>
+      <div>
+        <ModuleName module={envelope} />
+        <p className="text-[12px] text-ink2">
+          {shapesLevel(part.patch, envelope.id)
+            ? "envelope of every note's level"
+            : `envelope, starts ${envelope.choices.restart === "note" ? "with each note" : STARTS_TEXT[envelope.choices.restart]}, decay ${formatSpan(decay)}`}
+        </p>
+      </div>
+      <section>
+        <h3 className="heading mb-1">Times</h3>
+        <ModuleTime module={envelope} time={ENVELOPE.times.delay} />
+        <ModuleTime module={envelope} time={ENVELOPE.times.attack} />
+        <ModuleTime module={envelope} time={ENVELOPE.times.hold} />
+        <ModuleTime module={envelope} time={ENVELOPE.times.decay} />
+        <ModuleRow module={envelope} row={ENVELOPE.rows.sustain} />
+        <ModuleTime module={envelope} time={ENVELOPE.times.release} />
+        <Choices
+          label="Times in"
+          value={isSynced(decay) ? "note" : "ms"}
+          options={[
+            { value: "ms", text: "ms" },
+            { value: "note", text: "note values" },
+          ]}
+          onChange={changeUnit}
+        />
+        {!shapesLevel(part.patch, envelope.id) && (
+          <>
+            <ModuleChoice
+              module={envelope}
+              choice={ENVELOPE.choices.restart}
+              text={(r) => STARTS_TEXT[r]}
+              title={(r) => STARTS_TITLES[r]}
+              shown
+            />
+            {envelope.choices.restart === "triggers" && <Triggers shape={envelope} />}
+          </>
+        )}
+        <ModuleChoice module={envelope} choice={ENVELOPE.choices.loop} text={(l) => LOOP_TEXT[l]} shown />
+      </section>
+      <section>
+        <h3 className="heading mb-1">Curves</h3>
+        <ModuleRow module={envelope} row={ENVELOPE.rows.attackCurve} />
+        <ModuleRow module={envelope} row={ENVELOPE.rows.decayCurve} />
+        <ModuleRow module={envelope} row={ENVELOPE.rows.releaseCurve} />
+      </section>
+      <MovesOf source={envelope.id} />
+    </>
+  );
+}

@@ -1,0 +1,154 @@
+import { automationOf } from "@/core/patch/automation";
+import { addressOfRow, kindOf } from "@/core/patch/kinds";
+import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
+import { adjusted } from "@/core/patch/kinds/kind";
+import { AT_JUMPS, SHAPE, type Shape } from "@/core/patch/kinds/shape";
+import { STEPS, type Steps } from "@/core/patch/kinds/steps";
+import { isSharedShape } from "@/core/motion/shape";
+import { triggersOf } from "@/core/pattern/fromRhythm";
+import { editModule } from "@/state/edits";
+import { SelectRow } from "@/ui/Select";
+import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { restartNow } from "../restartNow";
+import { ModuleChoice } from "./rows";
+
+/** When modulators start again: what a list of it says, and what each way needs to be set. */
+export const RESTART_TITLES = {
+  song: "Runs with the song's position",
+  bar: "Starts again with every bar",
+  chord: "Starts again with each chord or note as it is written: what an arpeggio makes of it counts once",
+  rest: "Starts again with the first note after a rest",
+  note: "Starts again with every note",
+  once: "Starts with every note, goes through once and stays at its end",
+  triggers: "Goes through once at each trigger: take them from notes, or from a file",
+  hand: "Starts again where you say so while it plays (G); that is kept, and heard in every pass",
+} as const;
+
+/** Where a hand restarted something: now, and clearing it. */
+export function ByHand({ module }: { module: Shape | Steps }) {
+  const studio = useStudio();
+  const { store } = studio.workspace;
+  const part = usePart();
+  const editable = useEditable();
+  const { length } = module.data.triggers;
+  const clear =
+    module.kind === "shape"
+      ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { triggers: [] } }))
+      : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { triggers: [] } }));
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-1">
+      <span className="mr-1 text-[11px] text-ink2">
+        {length === 0 ? "runs with the song so far" : length === 1 ? "1 restart" : `${length} restarts`}
+      </span>
+      <button
+        type="button"
+        className="chip"
+        disabled={!editable}
+        title="At the place that is heard, or where Play starts (G)"
+        onClick={() => restartNow(studio, part)}
+      >
+        Restart now
+      </button>
+      <button
+        type="button"
+        className="chip"
+        disabled={!editable || length === 0}
+        onClick={() => store.edit(`Clear restarts of ${module.name}`, clear)}
+      >
+        Clear
+      </button>
+    </div>
+  );
+}
+
+/** What a modulator does where its rate jumps: asked where that is automated. */
+export function AtJumps({ module }: { module: Shape | Steps }) {
+  const part = usePart();
+  const { times } = kindOf(module);
+  if (!isSharedShape(module.choices.restart) || !automationOf(part.patch, addressOfRow(module, times["rate"]!)))
+    return null;
+  return (
+    <ModuleChoice module={module} choice={AT_JUMPS} text={(j) => (j === "goesOn" ? "goes on" : "starts again")} shown />
+  );
+}
+
+/** Whose notes restart a modulator that restarts with notes. */
+export function RestartNotes({ module }: { module: Shape | Steps }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const parts = useProject((s) => s.project.parts);
+  const { restart } = module.choices;
+  if ((restart !== "chord" && restart !== "rest") || parts.length < 2) return null;
+  const set = (notesOf: string | null): void => {
+    const edit =
+      module.kind === "shape"
+        ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { notesOf } }))
+        : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { notesOf } }));
+    store.edit(`Set whose notes restart ${module.name}`, edit);
+  };
+  return <NotesOf name={`Whose notes restart ${module.name}`} value={module.data.notesOf} onChange={set} />;
+}
+
+/** A choice of a part whose notes are heard: null is the part itself. */
+export function NotesOf({
+  name,
+  value,
+  onChange,
+}: {
+  name: string;
+  value: string | null;
+  onChange: (part: string | null) => void;
+}) {
+  const part = usePart();
+  const parts = useProject((s) => s.project.parts);
+  const others = parts.filter((p) => p.id !== part.id);
+  return (
+    <SelectRow
+      label="Notes of"
+      name={name}
+      value={others.some((p) => p.id === value) ? value! : ""}
+      options={[{ value: "", text: "this part" }, ...others.map((p) => ({ value: p.id, text: p.name }))]}
+      onChange={(id) => onChange(id === "" ? null : id)}
+    />
+  );
+}
+
+/** How often something restarts with the bar. */
+export const barsText = (bars: number): string => (bars === 1 ? "bar" : `${bars} bars`);
+
+/** Where a shape or an envelope is triggered, and how it comes by that. */
+export function Triggers({ shape }: { shape: Shape | Steps | Envelope }) {
+  const { store } = useStudio().workspace;
+  const part = usePart();
+  const editable = useEditable();
+  const selected = useView((v) => v.selectedNotes);
+  const { triggers } = shape.data;
+  const chosen = part.notes.filter((n) => selected.has(n.id));
+  const from = chosen.length > 0 ? chosen : part.notes;
+  const set = (label: string, ticks: readonly number[]): void =>
+    void store.edit(
+      `${label} of ${shape.name}`,
+      shape.kind === "shape"
+        ? editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
+        : shape.kind === "steps"
+          ? editModule(part.id, STEPS, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
+          : editModule(part.id, ENVELOPE, shape.id, (m) => ({ ...m, data: { triggers: ticks } })),
+    );
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-1">
+      <span className="mr-1 text-[11px] text-ink2">{triggers.length === 1 ? "1 trigger" : `${triggers.length} triggers`}</span>
+      <button
+        type="button"
+        className="chip"
+        disabled={!editable || from.length === 0}
+        title={chosen.length > 0 ? "Where the chosen notes start" : "Where the notes of the part start"}
+        onClick={() => set("Take triggers", triggersOf(from.map((n) => n.startTick)))}
+      >
+        {chosen.length > 0 ? "From chosen notes" : "From the notes"}
+      </button>
+      <button type="button" className="chip" disabled={!editable || triggers.length === 0} onClick={() => set("Clear triggers", [])}>
+        Clear
+      </button>
+    </div>
+  ); // prettier-ignore
+}
