@@ -58,141 +58,147 @@ test("a wobble whose rate is automated in note values: from eighths to sixteenth
   expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(45);
 });
 
-test("a womp: a sine with harmonics turned within, a fifth above it past the comb, one note that glides", async ({
-  studio: page,
-}) => {
-  const hands = await oneNote(page, "4/1", "A2");
-  await hands.click(/^Part 1/);
-  const region = (name: string) => page.getByRole("region", { name, exact: true });
-  await hands.choose("Wave of Oscillator", "sine");
-  await page.getByText("Turned and rung").first().click();
-  hands.actions++;
-  await hands.set("Turned within", "1.5 rad");
-  await hands.set("Ratio", "3");
-  await hands.click("+ oscillator");
-  await hands.choose("Wave of Oscillator 2", "sine");
-  await region("Oscillator 2").getByRole("slider", { name: "Pitch", exact: true }).dblclick();
-  hands.actions++;
-  await hands.type("7");
-  await hands.click("+ filter");
-  await hands.choose("Type of Filter", "comb");
-  // The second source skips the comb and meets the first behind it.
-  await page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter 2" }).click();
-  await page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter", exact: true }).click();
-  hands.actions += 2;
-  await hands.click("one note", "radio");
-  await hands.set("Glide", "80 ms");
-  const { left, sampleRate } = await play(page, 2);
-  const tail = left.subarray(sampleRate / 2);
-  const at = (hz: number): number => strength(tail, hz, sampleRate);
-  // 110 Hz, sidebands at 1 + 3k harmonics by Chowning's rule, a fifth at 164.8 Hz; none at 220 Hz.
-  expect(at(440)).toBeGreaterThan(20 * at(275));
-  expect(at(164.81)).toBeGreaterThan(0.01);
-  expect(at(440)).toBeGreaterThan(5 * at(330));
-  // Half of what leaves the comb goes past the second filter.
-  await region("Filter").getByRole("slider", { name: "Onward", exact: true }).dblclick();
-  hands.actions++;
-  await hands.type("0");
-  await region("Filter 2").getByRole("slider", { name: "Cutoff", exact: true }).dblclick();
-  hands.actions++;
-  await hands.type("60");
-  const past = await play(page, 2);
-  const left2 = past.left.subarray(sampleRate / 2);
-  // The fifth is closed off by the second filter, the first source goes past it.
-  expect(strength(left2, 164.81, sampleRate)).toBeLessThan(at(164.81) / 5);
-  expect(strength(left2, 440, sampleRate)).toBeGreaterThan(at(440) / 3);
-  expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(35);
-});
-
-test("a growl: its turning follows an envelope that a macro scales; the fourth step leaps; restarts are alike", async ({
-  studio: page,
-}) => {
-  const hands = await oneNote(page, "1/1", "A1");
-  await hands.click(/^Oscillator/);
-  await hands.choose("Wave of Oscillator", "sine");
-  await hands.click("Add an envelope");
-  await hands.set("Attack", "1/8");
-  await hands.move("Turned within", "4");
-  await hands.click("Add a macro");
-  await hands.click(/^Envelope 2|^Envelope 1/);
-  await page.getByText("How", { exact: true }).first().click();
-  hands.actions++;
-  await page.getByRole("combobox", { name: /^What scales Envelope/ }).selectOption({ label: "Macro 1" });
-  hands.actions++;
-  // Nothing at first: a plain sine.
-  const plain = await play(page, 1.5);
-  const rate = plain.sampleRate;
-  const part = ({ left }: { left: Float32Array }, from: number, to: number) => left.subarray(from * rate, to * rate);
-  expect(strength(part(plain, 0.5, 1.4), 110, rate)).toBeLessThan(0.01 * strength(part(plain, 0.5, 1.4), 55, rate));
-  await hands.click(/^Macro 1/);
-  await hands.set("Value", "100");
-  const full = await play(page, 1.5);
-  const overtones = (x: Float32Array): number => [110, 165, 220].reduce((s, hz) => s + strength(x, hz, rate), 0);
-  expect(overtones(part(full, 0.3, 1.4))).toBeGreaterThan(20 * overtones(part(plain, 0.3, 1.4)));
-  // Four steps in the bar, flat for three; the last one is an octave up.
-  await hands.click("Add a step sequence");
-  await hands.set("Steps", "4");
-  await hands.set("Rate", "1/4");
-  await hands.move("Pitch", "12");
-  const editor = page.getByTestId("steps-editor");
-  for (const [i, semitones] of [0, 0, 0, 12].entries()) {
-    await editor.focus();
-    await page.keyboard.press("Escape");
-    for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
-    await slider(page, "Value").dblclick();
-    await hands.type(`${semitones}/12`);
+test(
+  "a womp: a sine with harmonics turned within, a fifth above it past the comb, one note that glides",
+  { tag: "@long" },
+  async ({ studio: page }) => {
+    const hands = await oneNote(page, "4/1", "A2");
+    await hands.click(/^Part 1/);
+    const region = (name: string) => page.getByRole("region", { name, exact: true });
+    await hands.choose("Wave of Oscillator", "sine");
+    await page.getByText("Turned and rung").first().click();
     hands.actions++;
-  }
-  const leaps = await play(page, 2);
-  const base = (from: number): number => strength(part(leaps, from, from + 0.4), 55, rate);
-  expect(base(1.56)).toBeLessThan(0.3 * base(1.06));
-  expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(50);
-  // Played again, it is the same sound to the sample: every restart alike.
-  const again = await play(page, 1);
-  const [one, other] = [fromOnset(again), fromOnset(leaps)];
-  const n = Math.min(one.length, other.length);
-  let off = 0;
-  for (let i = 0; i < n; i++) off = Math.max(off, Math.abs(one[i]! - other[i]!));
-  expect(off).toBeLessThan(1e-4);
-});
+    await hands.set("Turned within", "1.5 rad");
+    await hands.set("Ratio", "3");
+    await hands.click("+ oscillator");
+    await hands.choose("Wave of Oscillator 2", "sine");
+    await region("Oscillator 2").getByRole("slider", { name: "Pitch", exact: true }).dblclick();
+    hands.actions++;
+    await hands.type("7");
+    await hands.click("+ filter");
+    await hands.choose("Type of Filter", "comb");
+    // The second source skips the comb and meets the first behind it.
+    await page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter 2" }).click();
+    await page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter", exact: true }).click();
+    hands.actions += 2;
+    await hands.click("one note", "radio");
+    await hands.set("Glide", "80 ms");
+    const { left, sampleRate } = await play(page, 2);
+    const tail = left.subarray(sampleRate / 2);
+    const at = (hz: number): number => strength(tail, hz, sampleRate);
+    // 110 Hz, sidebands at 1 + 3k harmonics by Chowning's rule, a fifth at 164.8 Hz; none at 220 Hz.
+    expect(at(440)).toBeGreaterThan(20 * at(275));
+    expect(at(164.81)).toBeGreaterThan(0.01);
+    expect(at(440)).toBeGreaterThan(5 * at(330));
+    // Half of what leaves the comb goes past the second filter.
+    await region("Filter").getByRole("slider", { name: "Onward", exact: true }).dblclick();
+    hands.actions++;
+    await hands.type("0");
+    await region("Filter 2").getByRole("slider", { name: "Cutoff", exact: true }).dblclick();
+    hands.actions++;
+    await hands.type("60");
+    const past = await play(page, 2);
+    const left2 = past.left.subarray(sampleRate / 2);
+    // The fifth is closed off by the second filter, the first source goes past it.
+    expect(strength(left2, 164.81, sampleRate)).toBeLessThan(at(164.81) / 5);
+    expect(strength(left2, 440, sampleRate)).toBeGreaterThan(at(440) / 3);
+    expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(35);
+  },
+);
 
-test("a pad that makes way for a kick: one part follows the notes of another, and both are seen to run", async ({
-  studio: page,
-}) => {
-  const hands = new Hands(page);
-  await hands.begin();
-  await hands.click("A note");
-  await hands.set("Length", "4/1");
-  await hands.click("+ Add a part");
-  await hands.click("Score", "link");
-  // Four notes to the bar for the second part, of which the start is heard.
-  await hands.click("A note");
-  await hands.set("Length", "1/4");
-  const notes = page.getByRole("application", { name: /^Notes/ });
-  await notes.focus();
-  await page.keyboard.press("Control+a");
-  await notes.click({ button: "right", position: { x: 300, y: 20 } });
-  await page.getByRole("menuitem", { name: /^Repeat to fill/ }).click();
-  hands.actions += 3;
-  await hands.click(/^Part 1/);
-  await hands.click("Score", "link");
-  await hands.click("Add a follower");
-  await page.getByLabel("Whose notes Follower hears").selectOption({ label: "Part 2" });
-  hands.actions++;
-  await hands.set("Hears", "60 ms");
-  await hands.set("Release", "1/8");
-  await hands.move("Amp: level", "-30");
-  await hands.click("Mute Part 2");
-  const ducked = await play(page, 1.9);
-  const line = blocks(ducked);
-  // Down by 30 dB while a hit is held, back before the next.
-  expect(rises(line.slice(5))).toBeGreaterThanOrEqual(3);
-  expect(Math.min(...line.slice(5))).toBeLessThan(0.15 * Math.max(...line));
-  // The route map shows the source running while it plays.
-  await hands.click(/^Part 1/);
-  await page.getByRole("button", { name: "Play", exact: true }).click();
-  await expect
-    .poll(async () => page.locator("[data-level='0']").evaluate((e) => parseFloat((e as HTMLElement).style.width)))
-    .toBeGreaterThan(50);
-  await page.getByRole("button", { name: "Stop" }).click();
-});
+test(
+  "a growl: its turning follows an envelope that a macro scales; the fourth step leaps; restarts are alike",
+  { tag: "@long" },
+  async ({ studio: page }) => {
+    const hands = await oneNote(page, "1/1", "A1");
+    await hands.click(/^Oscillator/);
+    await hands.choose("Wave of Oscillator", "sine");
+    await hands.click("Add an envelope");
+    await hands.set("Attack", "1/8");
+    await hands.move("Turned within", "4");
+    await hands.click("Add a macro");
+    await hands.click(/^Envelope 2|^Envelope 1/);
+    await page.getByText("How", { exact: true }).first().click();
+    hands.actions++;
+    await page.getByRole("combobox", { name: /^What scales Envelope/ }).selectOption({ label: "Macro 1" });
+    hands.actions++;
+    // Nothing at first: a plain sine.
+    const plain = await play(page, 1.5);
+    const rate = plain.sampleRate;
+    const part = ({ left }: { left: Float32Array }, from: number, to: number) => left.subarray(from * rate, to * rate);
+    expect(strength(part(plain, 0.5, 1.4), 110, rate)).toBeLessThan(0.01 * strength(part(plain, 0.5, 1.4), 55, rate));
+    await hands.click(/^Macro 1/);
+    await hands.set("Value", "100");
+    const full = await play(page, 1.5);
+    const overtones = (x: Float32Array): number => [110, 165, 220].reduce((s, hz) => s + strength(x, hz, rate), 0);
+    expect(overtones(part(full, 0.3, 1.4))).toBeGreaterThan(20 * overtones(part(plain, 0.3, 1.4)));
+    // Four steps in the bar, flat for three; the last one is an octave up.
+    await hands.click("Add a step sequence");
+    await hands.set("Steps", "4");
+    await hands.set("Rate", "1/4");
+    await hands.move("Pitch", "12");
+    const editor = page.getByTestId("steps-editor");
+    for (const [i, semitones] of [0, 0, 0, 12].entries()) {
+      await editor.focus();
+      await page.keyboard.press("Escape");
+      for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
+      await slider(page, "Value").dblclick();
+      await hands.type(`${semitones}/12`);
+      hands.actions++;
+    }
+    const leaps = await play(page, 2);
+    const base = (from: number): number => strength(part(leaps, from, from + 0.4), 55, rate);
+    expect(base(1.56)).toBeLessThan(0.3 * base(1.06));
+    expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(50);
+    // Played again, it is the same sound to the sample: every restart alike.
+    const again = await play(page, 1);
+    const [one, other] = [fromOnset(again), fromOnset(leaps)];
+    const n = Math.min(one.length, other.length);
+    let off = 0;
+    for (let i = 0; i < n; i++) off = Math.max(off, Math.abs(one[i]! - other[i]!));
+    expect(off).toBeLessThan(1e-4);
+  },
+);
+
+test(
+  "a pad that makes way for a kick: one part follows the notes of another, and both are seen to run",
+  { tag: "@long" },
+  async ({ studio: page }) => {
+    const hands = new Hands(page);
+    await hands.begin();
+    await hands.click("A note");
+    await hands.set("Length", "4/1");
+    await hands.click("+ Add a part");
+    await hands.click("Score", "link");
+    // Four notes to the bar for the second part, of which the start is heard.
+    await hands.click("A note");
+    await hands.set("Length", "1/4");
+    const notes = page.getByRole("application", { name: /^Notes/ });
+    await notes.focus();
+    await page.keyboard.press("Control+a");
+    await notes.click({ button: "right", position: { x: 300, y: 20 } });
+    await page.getByRole("menuitem", { name: /^Repeat to fill/ }).click();
+    hands.actions += 3;
+    await hands.click(/^Part 1/);
+    await hands.click("Score", "link");
+    await hands.click("Add a follower");
+    await page.getByLabel("Whose notes Follower hears").selectOption({ label: "Part 2" });
+    hands.actions++;
+    await hands.set("Hears", "60 ms");
+    await hands.set("Release", "1/8");
+    await hands.move("Amp: level", "-30");
+    await hands.click("Mute Part 2");
+    const ducked = await play(page, 1.9);
+    const line = blocks(ducked);
+    // Down by 30 dB while a hit is held, back before the next.
+    expect(rises(line.slice(5))).toBeGreaterThanOrEqual(3);
+    expect(Math.min(...line.slice(5))).toBeLessThan(0.15 * Math.max(...line));
+    // The route map shows the source running while it plays.
+    await hands.click(/^Part 1/);
+    await page.getByRole("button", { name: "Play", exact: true }).click();
+    await expect
+      .poll(async () => page.locator("[data-level='0']").evaluate((e) => parseFloat((e as HTMLElement).style.width)))
+      .toBeGreaterThan(50);
+    await page.getByRole("button", { name: "Stop" }).click();
+  },
+);

@@ -92,6 +92,17 @@ test(
         headers: { "Content-Type": "application/json" },
         ...(signal ? { signal } : {}),
       });
+    /** Milliseconds that pages take: the middle of fifteen, as a single one may fall on a busy moment of a shared machine. */
+    const middleOfPages = async (): Promise<number> => {
+      const times: number[] = [];
+      for (let i = 0; i < 15; i++) {
+        const start = performance.now();
+        expect((await request.get("/shelf")).status()).toBe(200);
+        times.push(performance.now() - start);
+      }
+      return times.sort((x, y) => x - y)[7]!;
+    };
+    const idle = await middleOfPages();
     const stop = new AbortController();
     const long = [post(stop.signal), post(stop.signal)].map((p) =>
       p.then(
@@ -104,14 +115,9 @@ test(
     await expect.poll(async () => (await health()).renders.running).toBe(2);
     const refused = await Promise.all(Array.from({ length: 30 }, () => post()));
     expect(new Set(refused.map((r) => r.status))).toEqual(new Set([429]));
-    const times: number[] = [];
-    for (let i = 0; i < 15; i++) {
-      const start = performance.now();
-      expect((await request.get("/shelf")).status()).toBe(200);
-      times.push(performance.now() - start);
-    }
-    // The middle of fifteen: a single one may fall on a busy moment of a shared machine.
-    expect(times.sort((a, b) => a - b)[7]).toBeLessThan(100);
+    const busy = await middleOfPages();
+    // A tenth of a second, or on a machine that is slow by itself ten times what a page takes there.
+    expect(busy).toBeLessThan(Math.max(100, 10 * idle));
     stop.abort();
     expect(await Promise.all(long)).toEqual(["left", "left"]);
     await expect.poll(async () => (await health()).renders.running).toBe(0);
