@@ -92,17 +92,6 @@ test(
         headers: { "Content-Type": "application/json" },
         ...(signal ? { signal } : {}),
       });
-    /** Milliseconds that pages take: the middle of fifteen, as a single one may fall on a busy moment of a shared machine. */
-    const middleOfPages = async (): Promise<number> => {
-      const times: number[] = [];
-      for (let i = 0; i < 15; i++) {
-        const start = performance.now();
-        expect((await request.get("/shelf")).status()).toBe(200);
-        times.push(performance.now() - start);
-      }
-      return times.sort((x, y) => x - y)[7]!;
-    };
-    const idle = await middleOfPages();
     const stop = new AbortController();
     const long = [post(stop.signal), post(stop.signal)].map((p) =>
       p.then(
@@ -115,9 +104,18 @@ test(
     await expect.poll(async () => (await health()).renders.running).toBe(2);
     const refused = await Promise.all(Array.from({ length: 30 }, () => post()));
     expect(new Set(refused.map((r) => r.status))).toEqual(new Set([429]));
-    const busy = await middleOfPages();
-    // A tenth of a second, or where a page by itself takes more than a fifth of that, five times as long as it takes there.
-    expect(busy).toBeLessThan(Math.max(100, 5 * idle));
+    const times: number[] = [];
+    for (let i = 0; i < 15; i++) {
+      const start = performance.now();
+      // Asked without Playwright, whose own work on an answer would be measured with it.
+      const page = await fetch(`${baseURL}/shelf`);
+      await page.arrayBuffer();
+      expect(page.status).toBe(200);
+      times.push(performance.now() - start);
+    }
+    // The middle of fifteen: a single one may fall on a busy moment of a shared machine.
+    const middle = times.sort((x, y) => x - y)[7]!;
+    expect(middle).toBeLessThan(100);
     stop.abort();
     expect(await Promise.all(long)).toEqual(["left", "left"]);
     await expect.poll(async () => (await health()).renders.running).toBe(0);

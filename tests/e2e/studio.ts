@@ -70,7 +70,7 @@ export async function recording(page: Page, seconds: number): Promise<Recording>
   const { rate, bytes, firstFrame } = await page.evaluate(() => {
     const { blocks, node } = (window as unknown as { tapped: Tapped }).tapped;
     const first = blocks.findIndex((b) => b.left.some((v) => v !== 0));
-    // As text of bytes: a list of numbers is some four times as long.
+    // As text of bytes: a list of numbers is longer.
     const text = blocks.slice(first).map((b) => String.fromCharCode(...new Uint8Array(b.left.buffer)));
     return { rate: node!.context.sampleRate, firstFrame: blocks[first]!.frame, bytes: btoa(text.join("")) };
   });

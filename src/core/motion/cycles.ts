@@ -1,10 +1,16 @@
 import type { Module } from "../patch/kinds";
+import type { Shape } from "../patch/kinds/shape";
+import type { Steps } from "../patch/kinds/steps";
 import type { Song } from "../patch/project";
 import { barTicks } from "../time/meter";
 import type { Cycle } from "../time/repeat";
 import { spanTicks } from "../time/span";
 import { barsOf, roundTicks } from "./modulators";
 import { isSharedShape } from "./shape";
+
+/** Whether a list of places restarts it; a hand that has set none lets it run with the song. */
+const isTriggered = ({ choices, data }: Pick<Shape | Steps, "choices" | "data">): boolean =>
+  choices.restart === "triggers" || (choices.restart === "hand" && data.triggers.length > 0);
 
 /**
  * The cycles of what all notes of a part share, for its report of repeat and drift: shapes, step sequences, gates, looping
@@ -19,8 +25,7 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
     const again = { name: m.name, ticks: loop, restartTicks: loop };
     switch (m.kind) {
       case "shape":
-        if (m.choices.restart === "triggers" || (m.choices.restart === "hand" && m.data.triggers.length > 0))
-          return m.data.triggers.length > 0 ? [again] : [];
+        if (isTriggered(m)) return m.data.triggers.length > 0 ? [again] : [];
         if (!isSharedShape(m.choices.restart)) return [];
         return [
           {
@@ -31,12 +36,7 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
         ];
       case "steps": {
         if (!isSharedShape(m.choices.restart)) return [];
-        if (
-          m.choices.restart === "triggers" ||
-          (m.choices.restart === "hand" && m.data.triggers.length > 0) ||
-          m.data.steps.some((s) => s.chance < 100 && !s.hold)
-        )
-          return [again];
+        if (isTriggered(m) || m.data.steps.some((s) => s.chance < 100 && !s.hold)) return [again];
         const whole = roundTicks(m, song);
         return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, barsOf(m, song)) }];
       }

@@ -90,6 +90,7 @@ export class VoiceMotion {
   private memories = new Map<string, Memory>();
   private byOp: Memory[] = [];
   private terms: readonly (Terms | null)[] = [];
+  private plain: readonly boolean[] = [];
   private fixed: readonly boolean[] = [];
 
   constructor(
@@ -130,6 +131,7 @@ export class VoiceMotion {
     });
     this.memories = kept;
     this.terms = this.program.voice.map((op) => (op.type === "sum" ? termsOf(op) : null));
+    this.plain = this.program.voice.map((op) => op.type === "shape" && isPlain(op));
     this.fixed = fixedOps(this.program);
   }
 
@@ -149,7 +151,7 @@ export class VoiceMotion {
           else this.movedEnvelope(op, memory, list, count, now);
           break;
         case "shape":
-          if (isPlain(op)) this.plainShape(op, memory, list, count, now);
+          if (this.plain[i] === true) this.plainShape(op, memory, list, count, now);
           else this.shape(op, memory, list, count, now);
           break;
         case "sum":

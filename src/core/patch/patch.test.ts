@@ -203,7 +203,7 @@ describe("project files", () => {
         const opened = parseProjectFile(projectFileText(project, content));
         expect(opened).toEqual({ ok: true, project, content });
       }),
-      runs(15),
+      runs(25),
     );
   });
 

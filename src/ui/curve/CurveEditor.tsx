@@ -298,7 +298,7 @@ function Stretch({ from, to, text, frame, colour }: { from: number; to: number; 
       {[left, right].map((x, i) => (
         <line key={i} x1={x} x2={x} y1={frame.top} y2={frame.top + frame.height} stroke={colour} strokeDasharray="5 3" />
       ))}
-      <text x={leftward ? left - 4 : left + 4} y={frame.top + 12} fontSize={11} fill="var(--ink)" textAnchor={leftward ? "end" : "start"}>
+      <text x={leftward ? left - 9 : left + 9} y={frame.top + 12} fontSize={11} fill="var(--ink)" textAnchor={leftward ? "end" : "start"}>
         {text}
       </text>
     </g>

@@ -7,7 +7,7 @@ import { addRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
 import { useEditable, useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { rangeOf, valueTracks } from "../score/heardTracks";
+import { allTracks, rangeOf } from "../score/heardTracks";
 import { MiniCurve } from "./MiniCurve";
 import { COLUMNS } from "./RouteLine";
 import { rangeText } from "./accounts";
@@ -25,8 +25,8 @@ export function HeardLine({ target, onAdded }: { target: Target; onAdded: (route
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
   const tracks = useMemo(
-    () => (heard && program ? valueTracks(heard, program, partIndex, target.address) : []),
-    [heard, program, partIndex, target.address],
+    () => (heard && program ? allTracks(heard, program, partIndex, part.patch, target.address) : []),
+    [heard, program, partIndex, part.patch, target.address],
   );
   const range = useMemo(() => rangeOf(tracks), [tracks]);
   const { row } = target;

@@ -16,6 +16,7 @@ import {
   rangeOf,
   sameTracks,
   valueAt,
+  allTracks,
   sideTracks,
   valueTracks,
 } from "./heardTracks";
@@ -69,6 +70,7 @@ describe("tracks of what is heard", () => {
     // A rise and fall of four bars: a bar further on, the right side is ahead on the way up and behind on the way down.
     expect(valueAt(right, 3840)!).toBeGreaterThan(valueAt(left, 3840)!);
     expect(valueAt(right, 10_000)!).toBeLessThan(valueAt(left, 10_000)!);
+    expect(rangeOf(allTracks(watch, own, 0, mist.patch, "filter.cutoff"))!.low).toBeLessThan(rangeOf(middle)!.low);
     expect(sideTracks(heard, program, 0, heardValue(part.patch, "filter.cutoff")!)).toEqual([[], []]);
   }); // prettier-ignore
   test("a shape that restarts with the bar is one track over the loop", () => {

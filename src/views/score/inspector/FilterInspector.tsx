@@ -9,7 +9,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { describeHz, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useHeard, usePart, useProject } from "@/views/studio/studio";
-import { rangeOf, valueTracks } from "../heardTracks";
+import { allTracks, rangeOf } from "../heardTracks";
 import { FILTER_TEXT } from "../stripList";
 import { SoundHead } from "./SoundHead";
 import { MovedBy } from "./Routes";
@@ -21,8 +21,8 @@ function useHeardRange(address: Address): { low: number; high: number } | null {
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
   return useMemo(
-    () => (heard && program ? rangeOf(valueTracks(heard, program, partIndex, address)) : null),
-    [heard, program, partIndex, address],
+    () => (heard && program ? rangeOf(allTracks(heard, program, partIndex, part.patch, address)) : null),
+    [heard, program, partIndex, part.patch, address],
   );
 }
 
