@@ -5,6 +5,7 @@ import { chromium } from "@playwright/test";
 import { build } from "esbuild";
 import { launchOptions } from "./browser.mjs";
 import { framesOfDrag, openText, play } from "./benchFrames.mjs";
+import { garbageOfBlock } from "./benchGarbage.mjs";
 import { ensureBuild, ensureChromium, ensurePackages, freePort, startServer } from "./run.mjs";
 
 ensurePackages();
@@ -67,6 +68,8 @@ try {
     `${r.warmFirst.toFixed(2)} ms, cold ${r.coldFirst.toFixed(2)} ms`,
   );
   line("a block in the silence after notes against one with them", `${r.silence.toFixed(3)} x`);
+
+  line("left for the garbage collector by a block of the demo", `${(await garbageOfBlock(page)).toFixed(0)} bytes`);
 
   const app = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const scripts = [];

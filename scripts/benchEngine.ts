@@ -260,4 +260,18 @@ async function bench(rounds: number) {
   };
 }
 
-Object.assign(globalThis, { clovikBench: bench, clovikProjects: manyTexts });
+let running: Engine | null = null;
+
+/** Plays on with the demo for so many blocks. */
+function playDemo(blocks: number): void {
+  if (!running) {
+    running = new Engine(RATE, new Heap(), TABLES);
+    running.load(compileProject(demoProject("demo")));
+    running.play(0);
+  }
+  const left = new Float32Array(BLOCK);
+  const right = new Float32Array(BLOCK);
+  for (let b = 0; b < blocks; b++) running.process(left, right, BLOCK);
+}
+
+Object.assign(globalThis, { clovikBench: bench, clovikDemo: playDemo, clovikProjects: manyTexts });

@@ -69,26 +69,33 @@ export function loopSec(e: CompiledEnvelope): number {
   return sec < SHORTEST_LOOP_SEC ? 0 : sec;
 }
 
-/** Value while the key is held, `sec` after note-on. */
-function heldAt(e: CompiledEnvelope, sec: number): number {
+/** Value while the key is held, `sec` after note-on. One bend for both curves: so it fits into the loops that call it. */
+export function heldAt(e: CompiledEnvelope, sec: number): number {
   let t = sec - e.delaySec;
   if (t < 0) return 0;
-  let floor = 0;
+  let from = 0;
   const cycle = loopSec(e);
   const before = e.loop === "decay" ? e.attackSec + e.holdSec : 0;
   if (cycle > 0 && t >= before + cycle) {
     t = before + ((t - before) % cycle);
-    floor = e.sustain;
+    from = e.sustain;
   }
-  if (t < e.attackSec) return floor + (1 - floor) * bend(t / e.attackSec, e.attackK, e.attackScale);
-  t -= e.attackSec;
-  if (t < e.holdSec) return 1;
-  t -= e.holdSec;
-  if (t >= e.decaySec) return e.sustain;
-  const fallen = 1 - (1 - e.sustain) * bend(t / e.decaySec, e.decayK, e.decayScale);
-  const back = e.loop === "decay" ? Math.min(RETURN_SEC, e.decaySec / 10) : 0;
-  const left = e.decaySec - t;
-  return left < back ? fallen + (1 - fallen) * (1 - left / back) : fallen;
+  const rises = t < e.attackSec;
+  if (!rises) {
+    t -= e.attackSec;
+    if (t < e.holdSec) return 1;
+    t -= e.holdSec;
+    if (t >= e.decaySec) return e.sustain;
+    from = 1;
+  }
+  const whole = rises ? e.attackSec : e.decaySec;
+  const to = rises ? 1 : e.sustain;
+  const value =
+    from + (to - from) * bend(t / whole, rises ? e.attackK : e.decayK, rises ? e.attackScale : e.decayScale);
+  if (rises || e.loop !== "decay") return value;
+  const back = Math.min(RETURN_SEC, whole / 10);
+  const left = whole - t;
+  return left < back ? value + (1 - value) * (1 - left / back) : value;
 }
 
 /** The next time after `sec`, in seconds after note-on, at which a held envelope turns a corner; Infinity for none. */
@@ -96,20 +103,30 @@ export function nextTurn(e: CompiledEnvelope, sec: number): number {
   const top = e.delaySec + e.attackSec;
   const flat = top + e.holdSec;
   const end = flat + e.decaySec;
-  for (const t of [e.delaySec, top, flat, end]) if (t > sec) return t;
+  if (sec < e.delaySec) return e.delaySec;
+  if (sec < top) return top;
+  if (sec < flat) return flat;
+  if (sec < end) return end;
   const cycle = loopSec(e);
   if (cycle <= 0) return Infinity;
-  const round = Math.floor((sec - end) / cycle);
-  const start = end + round * cycle;
-  const turns = e.loop === "all" ? [e.attackSec, e.attackSec + e.holdSec, cycle] : [cycle];
-  for (const t of turns) if (start + t > sec) return start + t;
-  return start + 2 * cycle;
+  const start = end + Math.floor((sec - end) / cycle) * cycle;
+  if (e.loop === "all") {
+    if (sec < start + e.attackSec) return start + e.attackSec;
+    if (sec < start + e.attackSec + e.holdSec) return start + e.attackSec + e.holdSec;
+  }
+  return sec < start + cycle ? start + cycle : start + 2 * cycle;
+}
+
+/** Turns seconds since the key was let go, at a place of a row, into what is left of the value that stood there then. */
+export function toLeft(e: CompiledEnvelope, row: Float64Array, at: number): void {
+  const sec = row[at]!;
+  row[at] = sec >= e.releaseSec ? 0 : 1 - bend(sec / e.releaseSec, e.releaseK, e.releaseScale);
 }
 
 /** Value 0 to 1 at `sec` after note-on. `offSec` is when the key was let go, Infinity while it is held. */
 export function envelopeAt(e: CompiledEnvelope, sec: number, offSec: number): number {
   if (sec < offSec) return heldAt(e, sec);
-  const inRelease = sec - offSec;
-  if (inRelease >= e.releaseSec) return 0;
-  return heldAt(e, offSec) * (1 - bend(inRelease / e.releaseSec, e.releaseK, e.releaseScale));
+  const left = Float64Array.of(sec - offSec);
+  toLeft(e, left, 0);
+  return heldAt(e, offSec) * left[0]!;
 }

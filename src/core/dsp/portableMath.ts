@@ -7,21 +7,23 @@
 const LOG2_E = 1.4426950408889634;
 const LOG2_10 = 3.321928094887362;
 
-/** 2^n for whole n from -1022 to 1023, by doubling, which is exact. */
+/** 2^n for whole n from -1022 to 1023, by doubling, which is exact; 0 before them and Infinity behind. */
 const POWERS = (() => {
-  const powers = new Float64Array(2046);
-  powers[1022] = 1;
-  for (let n = 1; n <= 1023; n++) powers[1022 + n] = powers[1021 + n]! * 2;
-  for (let n = 1; n <= 1022; n++) powers[1022 - n] = powers[1023 - n]! / 2;
+  const powers = new Float64Array(2048);
+  powers[1023] = 1;
+  for (let n = 1; n <= 1024; n++) powers[1023 + n] = powers[1022 + n]! * 2;
+  for (let n = 1; n <= 1022; n++) powers[1023 - n] = powers[1024 - n]! / 2;
   return powers;
 })();
 
-/** 2^x, relative error below 1e-14. Held at the ends for x outside -1022 to 1023. */
+/**
+ * 2^x, relative error below 1e-14. Held at the ends for x outside -1022 to 1023. It names neither Infinity nor NaN, which are
+ * variables of the language: where the compiler has not seen such a line run, every result becomes an object on the heap.
+ */
 export function exp2(x: number): number {
-  const whole = Math.floor(x + 0.5);
-  if (whole < -1022) return 0;
-  if (whole > 1023) return Infinity;
-  const f = x - whole;
+  const held = x < -1023 ? -1023 : x > 1024 ? 1024 : x;
+  const whole = Math.floor(held + 0.5);
+  const f = held - whole;
   // Taylor series of 2^f, terms (ln 2)^n / n!, for |f| <= 1/2: the first one left out is below 7e-15.
   let e = 4.4455382718708116e-10;
   e = e * f + 7.054911620801123e-9;
@@ -34,7 +36,7 @@ export function exp2(x: number): number {
   e = e * f + 0.05550410866482158;
   e = e * f + 0.24022650695910072;
   e = e * f + 0.6931471805599453;
-  return POWERS[whole + 1022]! * (e * f + 1);
+  return POWERS[whole + 1023]! * (e * f + 1);
 }
 
 export const exp = (x: number): number => exp2(x * LOG2_E);

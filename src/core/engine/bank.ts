@@ -1,7 +1,8 @@
 import { exp } from "../dsp/portableMath";
 import { LANES, VoiceLanes } from "../motion/lanes";
 import { SharedMotion } from "../motion/shared";
-import { VoiceMotion, type VoiceFrame } from "../motion/voices";
+import type { VoiceFrame } from "../motion/run/voiceRun";
+import { VoiceMotion } from "../motion/voices";
 import type { Clock } from "./clock";
 import type { Heap } from "./heap";
 import type { SongProgram, SoundProgram } from "./program";
@@ -87,9 +88,9 @@ export class Bank {
     this.sound = sound;
     this.maxRows = heap ? MAX_ROWS : 1;
     this.motion = new VoiceMotion(sound.motion, this.lanes, sampleRate);
-    this.shared = new SharedMotion(sound.motion, sampleRate, (slot) => {
+    this.shared = new SharedMotion(sound.motion, sampleRate, (slot, into, at) => {
       const v = this.lanes.newest;
-      return v === -1 ? 0 : this.motion.slots[slot * LANES + v]!;
+      into[at] = v === -1 ? 0 : this.motion.slots[slot * LANES + v]!;
     });
     this.uses = this.newUses(sound);
     this.glideKeep = exp((-3 * SUB_BLOCK) / (GLIDE_SEC * sampleRate));
@@ -182,7 +183,7 @@ export class Bank {
     this.stale = true;
     for (let v = 0; v < LANES; v++)
       if (lanes.active[v] === 1 && lanes.fresh[v] === 0)
-        this.nextCorner[v] = this.motion.nextCorner(v, lanes.lastFrame[v]!);
+        this.motion.nextCorner(v, lanes.lastFrame[v]!, this.nextCorner);
     this.glideLeft = Math.round(GLIDE_OVER * GLIDE_SEC * this.sampleRate);
   }
 
@@ -207,7 +208,7 @@ export class Bank {
   release(lane: number, frame: number): void {
     if (this.lanes.offFrame[lane] !== Infinity) return;
     this.lanes.offFrame[lane] = Math.max(frame, this.lanes.onFrame[lane]!);
-    if (this.lanes.fresh[lane] === 0) this.nextCorner[lane] = this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!);
+    if (this.lanes.fresh[lane] === 0) this.motion.nextCorner(lane, this.lanes.lastFrame[lane]!, this.nextCorner);
     this.listener?.release(this.index, this, lane);
   }
 
@@ -335,7 +336,7 @@ export class Bank {
         for (let k = 0; k < count; k++) {
           const v = this.list[k]!;
           if (this.lanes.fresh[v] === 1) this.list[kept++] = v;
-          else this.nextCorner[v] = this.motion.nextCorner(v, next);
+          else this.motion.nextCorner(v, next, this.nextCorner);
         }
         count = kept;
       }
@@ -373,7 +374,7 @@ export class Bank {
       }
       this.lastRow[v] = row;
       lanes.lastFrame[v] = frame;
-      if (this.nextCorner[v]! <= frame) this.nextCorner[v] = this.motion.nextCorner(v, frame);
+      if (this.nextCorner[v]! <= frame) this.motion.nextCorner(v, frame, this.nextCorner);
     }
   }
 

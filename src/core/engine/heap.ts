@@ -124,6 +124,8 @@ const ALIGN = 16;
 export class Heap {
   readonly kernels: Kernels;
   readonly buffer: ArrayBuffer;
+  /** All of it, four bytes at a time. */
+  readonly words: Int32Array;
   private next = FIRST;
   private readonly spare = new Map<number, number[]>();
   /** Where the levels of each wave table are described. */
@@ -136,6 +138,7 @@ export class Heap {
     const module = kernelModule(api);
     this.kernels = new api.Instance(module, { env: { memory, abort: () => undefined } }).exports as Kernels;
     this.buffer = memory.buffer;
+    this.words = new Int32Array(this.buffer);
   }
 
   /** Address of a block of at least `bytes` bytes, all zero. Throws RangeError when the heap is full. */

@@ -2,7 +2,7 @@ import { log2 } from "../dsp/portableMath";
 import { tableName } from "../dsp/tables";
 import { MAX_UNISON, startPhase } from "../dsp/unison";
 import { LANES } from "../motion/lanes";
-import { hash01 } from "../pattern/chance";
+import { stir, unit, UNSTIRRED } from "../pattern/chance";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
 import { GROUPS, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
@@ -184,16 +184,16 @@ export class OscillatorRuntime implements Runtime {
     if (!way) return;
     if (start !== "running" || this.begun[lane] === 0) {
       this.begun[lane] = 1;
-      const phases = this.heap.int32(way.phases(lane), 2 * MAX_UNISON * way.step);
+      const { words } = this.heap;
+      const at = way.phases(lane) >> 2;
+      const drawn = stir(stir(stir(UNSTIRRED, note.seed), note.address), note.key);
       for (let u = 0; u < unison; u++) {
-        const random =
-          note.copy === 0
-            ? hash01(note.seed, note.address, note.key, u)
-            : hash01(note.seed, note.address, note.key, u, note.copy);
+        const voice = stir(drawn, u);
+        const random = unit(note.copy === 0 ? voice : stir(voice, note.copy));
         // Copies of a voice start apart for the same reason as voices of a stack.
         const cycles = phase + (start === "random" ? random : startPhase(u, unison) + note.copy * 0.381966);
-        phases[u * way.step] = ((cycles - Math.floor(cycles)) * 2 ** 32) | 0;
-        if (this.module.bent) phases[(MAX_UNISON + u) * way.step] = 0;
+        words[at + u * way.step] = ((cycles - Math.floor(cycles)) * 2 ** 32) | 0;
+        if (this.module.bent) words[at + (MAX_UNISON + u) * way.step] = 0;
       }
     }
     way.begin(lane);

@@ -43,6 +43,8 @@ export class PartEngine {
   private readonly before = new Uint8Array(LANES);
   private soundedBefore = false;
   private readonly note = new NoteOn();
+  /** What the modules are told of it. */
+  private readonly start = { seed: 0, address: 0, key: 0, copy: 0 };
   /** Keys that are held by hand, where one note sounds at a time. */
   private readonly hand = new HeldKeys();
 
@@ -202,7 +204,7 @@ export class PartEngine {
   /** Starts the note's voices; false when every lane is taken, by voices that are being faded. */
   private begin(): boolean {
     const { lanes } = this.bank;
-    const { note } = this;
+    const { note, start } = this;
     const { copies, oneNote } = this.program.sound;
     // A key that the tuning leaves out is not played.
     if (Number.isNaN(lanes.tuning[note.key])) return true;
@@ -210,6 +212,9 @@ export class PartEngine {
     if (oneNote) for (let v = 0; v < LANES; v++) if (lanes.active[v] === 1) this.bank.steal(v, note.frame);
     this.makeRoom(copies, note.frame);
     this.serial++;
+    start.seed = this.program.seed;
+    start.address = note.address;
+    start.key = note.key;
     for (let copy = 0, v = 0; copy < copies; v++) {
       if (lanes.active[v] === 1) continue;
       lanes.setKey(v, note.key);
@@ -224,7 +229,8 @@ export class PartEngine {
       lanes.onTick[v] = note.onTick;
       lanes.offTick[v] = note.offTick;
       lanes.eventTick[v] = note.address;
-      this.bank.begin(v, { seed: this.program.seed, address: note.address, key: note.key, copy });
+      start.copy = copy;
+      this.bank.begin(v, start);
       copy++;
     }
     return true;

@@ -13,9 +13,9 @@ export class PartGain {
   /** What the gate moves by in a frame: down before a change, up after it. */
   private gateStep = 0;
   private readonly dipStep: number;
-  /** Gains of the two sides as they stand. */
-  private left: number;
-  private right: number;
+  /** Gains of the two sides as they stand. A field that begins as a fraction is written where it lies; one that begins as nothing becomes a new object each time. */
+  private left = NaN;
+  private right = NaN;
 
   constructor(mix: MixProgram, sampleRate: number) {
     this.left = mix.left;

@@ -75,6 +75,9 @@ export function compileFollower(
   return { ticks: Float64Array.from(ticks), values, goals: Float64Array.from(goals), ...rates, loopTicks };
 } // prettier-ignore
 
+/** A hair before a turn, in ticks, is the turn: places are quotients. */
+const HAIR = 1e-6;
+
 /** Value, 0 to 1, at a place of 0 to 1 of the pass. */
 export function followerAt(f: CompiledFollower, place: number): number {
   const tick = (place - Math.floor(place)) * f.loopTicks;
@@ -82,8 +85,8 @@ export function followerAt(f: CompiledFollower, place: number): number {
   let high = f.ticks.length - 1;
   while (low < high) {
     const middle = (low + high + 1) >> 1;
-    if (f.ticks[middle]! <= tick) low = middle;
+    if (f.ticks[middle]! <= tick + HAIR) low = middle;
     else high = middle - 1;
   }
-  return towards(f, f.values[low]!, f.goals[low]!, tick - f.ticks[low]!);
+  return towards(f, f.values[low]!, f.goals[low]!, Math.max(0, tick - f.ticks[low]!));
 }

@@ -17,7 +17,7 @@ import { AUTOMATION } from "../patch/kinds/automation";
 import { repeatReport } from "../time/repeat";
 import { cyclesOf } from "./cycles";
 import { compileDraws, drawnAt } from "./drawn";
-import { compileSequence, sequenceAt, sequenceEnd } from "./sequence";
+import { compileSequence, sequenceAt } from "./sequence";
 
 const RATE = 48_000;
 
@@ -115,7 +115,7 @@ describe("a step sequence", () => {
     // A step that holds stays where the one before ended, not where it began.
     const risen = compileSequence([step(0.6, { form: "rise" }), step(0, { hold: true })], 1);
     expect(sequenceAt(risen, 0.75, 0, 0)).toBeCloseTo(0.6, 9);
-    expect(sequenceEnd(risen, 0, 0)).toBeCloseTo(0.6, 9);
+    expect(sequenceAt(risen, 1, 0, 0, true)).toBeCloseTo(0.6, 9);
   });
 
   test("blends from one row to the other, moved by a route as well", () => {

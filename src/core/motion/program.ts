@@ -63,7 +63,7 @@ export interface ShapeOp {
   readonly cycles: Float64Array | null;
 }
 
-interface NoteOp {
+export interface NoteOp {
   readonly type: "note";
   readonly id: NoteSource;
   readonly out: Ref;
@@ -99,7 +99,7 @@ export interface SumOp {
 }
 
 /** A shared value that takes after the newest note's. */
-interface NewestOp {
+export interface NewestOp {
   readonly type: "newest";
   readonly id: string;
   readonly out: Ref;

@@ -1,7 +1,7 @@
-import { curveAt, type CompiledCurve } from "../curve/curve";
-import { drawnAt, type CompiledDraws } from "./drawn";
-import { followerAt, type CompiledFollower } from "./follower";
-import { sequenceAt, sequenceEnd, type CompiledSequence } from "./sequence";
+import type { CompiledCurve } from "../curve/curve";
+import type { CompiledDraws } from "./drawn";
+import type { CompiledFollower } from "./follower";
+import type { CompiledSequence } from "./sequence";
 import type { Restart } from "../patch/kinds/shape";
 
 /** A shape ready for evaluation. */
@@ -80,25 +80,16 @@ function lastUpTo(rising: readonly number[], value: number): number {
   return low - 1;
 }
 
+/** Where a shape is that goes through once: it stands at its end. */
+export const oncePhase = (cycles: number): number => Math.min(1, Math.max(0, cycles));
+
 /** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1, as one is that nothing started. */
-const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
+export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
   shape.once || cycles === Infinity ? Math.min(1, cycles) : wrap(cycles);
 
-/**
- * Value, 0 to 1, after so many cycles since it restarted (`epoch` names the restart), its start phase included; `blend` 0 to
- * 1 is that of a sequence's rows.
- */
-export function shapeValue(shape: CompiledShape, cycles: number, blend: number, epoch: number): number {
-  if (shape.sequence) {
-    const over = shape.once ? cycles >= 1 : cycles === Infinity;
-    return over
-      ? sequenceEnd(shape.sequence, blend, epoch)
-      : sequenceAt(shape.sequence, Math.max(0, cycles), blend, epoch);
-  }
-  if (shape.follower) return followerAt(shape.follower, cycles);
-  if (shape.draws) return drawnAt(shape.draws, cycles === Infinity ? 0 : cycles, epoch);
-  return curveAt(shape.curve, phaseOfCycles(shape, cycles));
-}
+/** Whether a shape that goes through once has come to its end, or nothing started it. */
+export const isOver = (shape: CompiledShape, cycles: number): boolean =>
+  shape.once ? cycles >= 1 : cycles === Infinity;
 
 /** A value that fades in from where the shape starts, `since` its restart. */
 export const fadedIn = (shape: CompiledShape, value: number, since: number): number =>

@@ -1,25 +1,11 @@
-import { exp, exp2 } from "../dsp/portableMath";
-import { inputsOf, isConstant, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
-import { fadedIn, restartTick, shapeValue, type SongFrame } from "./shape";
-import { SETTLE, macroValue, termValue } from "./terms";
+import { inputsOf, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
+import { ShapeState, SharedFrame, sharedRuns, type NewestOf, type SharedRun } from "./run/sharedRuns";
+import type { SongFrame } from "./shape";
+import { SETTLE } from "./terms";
 
 /** -120 dB: what is left of a smoothed jump after this many times its settling time. */
 const SETTLED = 14 / SETTLE;
 const LONGEST_WARM_UP = 8192;
-
-/** Memory of a shared shape between sub-blocks. */
-interface ShapeState {
-  value: number;
-  settled: boolean;
-  cycles: number;
-  since: number;
-  rate: number;
-  /** What smoothing keeps of a jump, and for which exponent that was worked out. */
-  exponent: number;
-  keep: number;
-}
-
-const freshState = (): ShapeState => ({ value: 0, settled: false, cycles: 0, since: 0, rate: 0, exponent: 0, keep: 1 });
 
 /**
  * The values that all notes of a part share, moved on once a sub-block. They depend on the song's position alone (except
@@ -30,13 +16,13 @@ export class SharedMotion {
   values: Float64Array;
   private program: MotionProgram;
   private states = new Map<string, ShapeState>();
-  private byOp: (ShapeState | null)[] = [];
+  private runs: readonly SharedRun[] = [];
+  private readonly now = new SharedFrame();
 
   constructor(
     program: MotionProgram,
     private readonly sampleRate: number,
-    /** Value of a voice slot of the newest note. */
-    private readonly newestOf: (slot: number) => number,
+    private readonly newestOf: NewestOf,
   ) {
     this.program = program;
     this.values = new Float64Array(program.sharedSlots);
@@ -52,105 +38,26 @@ export class SharedMotion {
 
   private bind(): void {
     const kept = new Map<string, ShapeState>();
-    this.byOp = this.program.shared.map((op) => {
-      if (op.type !== "shape") return null;
-      const state = this.states.get(op.id) ?? freshState();
-      kept.set(op.id, state);
-      return state;
+    this.runs = this.program.shared.flatMap((op) => {
+      const state = this.states.get(op.id) ?? new ShapeState();
+      if (op.type === "shape") kept.set(op.id, state);
+      return sharedRuns(op, state, this.values, this.newestOf);
     });
     this.states = kept;
   }
 
-  /** Cycles of a shape since the pass began, as they were integrated; for tables. */
+  /** Cycles of a shape since the pass began, as they were added up; for tables. */
   cyclesOf(id: string): number {
-    return this.states.get(id)?.cycles ?? 0;
+    return this.states.get(id)?.summed ?? 0;
   }
 
   /** Evaluates every operation at a position; `frames` have gone by since the last one. */
   evaluate(loopTick: number, song: SongFrame, frames: number): void {
-    const { values } = this;
-    const ops = this.program.shared;
-    const sec = frames / this.sampleRate;
-    for (let i = 0; i < ops.length; i++) {
-      const op = ops[i]!;
-      values[~op.out] = this.valueOf(op, this.byOp[i]!, loopTick, song, sec);
-    }
-  }
-
-  private valueOf(op: Op, state: ShapeState | null, loopTick: number, song: SongFrame, sec: number): number {
-    const { values } = this;
-    switch (op.type) {
-      case "shape":
-        return this.shape(op, state!, loopTick, song, sec);
-      case "sum": {
-        let sum = op.base;
-        for (let k = 0; k < op.slots.length; k++) sum += op.gains[k]! * values[~op.slots[k]!]!;
-        return sum < op.min ? op.min : sum > op.max ? op.max : sum;
-      }
-      case "term": {
-        const amount = isConstant(op.amount) ? op.amount.constant : values[~op.amount]!;
-        return termValue(op, values[~op.source]!, amount, op.scaledBy === null ? 1 : values[~op.scaledBy]!);
-      }
-      case "newest":
-        return this.newestOf(op.from);
-      case "macro":
-        return macroValue(op, isConstant(op.value) ? op.value.constant : values[~op.value]!);
-      default:
-        return 0;
-    }
-  }
-
-  private shape(op: ShapeOp, state: ShapeState, loopTick: number, song: SongFrame, sec: number): number {
-    const { shape, moved } = op;
-    const turn = moved?.phase == null ? shape.phase : this.values[~moved.phase]! / 360;
-    let cycles: number;
-    const restart = restartTick(shape, loopTick, song);
-    if (moved?.rate == null) {
-      const since = loopTick - restart;
-      cycles = (shape.synced ? since : since / song.ticksPerSec) / shape.period;
-    } else cycles = this.cycles(op, state, loopTick, song, sec, exp2(this.values[~moved.rate]!));
-    const blend = moved?.blend == null ? op.blend : this.values[~moved.blend]! / 100;
-    const plain = shapeValue(shape, turn + cycles, blend, restart === -Infinity ? 0 : Math.round(restart));
-    const since = loopTick - restart;
-    const target = shape.fadeIn === 0 ? plain : fadedIn(shape, plain, shape.synced ? since : since / song.ticksPerSec);
-    const smoothingSec = moved?.smoothing == null ? shape.smoothingSec : this.values[~moved.smoothing]! / 1000;
-    if (smoothingSec > 0 && state.settled) {
-      const exponent = (-SETTLE * sec) / smoothingSec;
-      if (exponent !== state.exponent) {
-        state.exponent = exponent;
-        state.keep = exp(exponent);
-      }
-      state.value = target + (state.value - target) * state.keep;
-    } else state.value = target;
-    state.settled = true;
-    return state.value;
-  }
-
-  /** Cycles since the restart of a shape whose rate moves: from its table, or integrated as it goes. */
-  private cycles(
-    op: ShapeOp,
-    state: ShapeState,
-    loopTick: number,
-    song: SongFrame,
-    sec: number,
-    ratio: number,
-  ): number {
-    const restart = restartTick(op.shape, loopTick, song);
-    if (restart === -Infinity) return Infinity;
-    if (op.cycles !== null) {
-      const now = cyclesAt(op.cycles, loopTick);
-      if (restart >= 0) return now - cyclesAt(op.cycles, restart);
-      // Its trigger belongs to the pass before.
-      return now + cyclesAt(op.cycles, song.loopTicks) - cyclesAt(op.cycles, restart + song.loopTicks);
-    }
-    const { shape } = op;
-    const since = loopTick - restart;
-    const rate = (ratio * (shape.synced ? song.ticksPerSec : 1)) / shape.period;
-    if (!state.settled || since < state.since) state.cycles = (since / song.ticksPerSec) * rate;
-    else state.cycles += ((state.rate + rate) / 2) * sec;
-    state.since = since;
-    state.rate = rate;
-    return state.cycles;
+    const { now, runs } = this;
+    now.at = loopTick;
+    now.song = song;
+    now.sec = frames / this.sampleRate;
+    for (let i = 0; i < runs.length; i++) runs[i]!.evaluate(now);
   }
 
   /**
@@ -158,7 +65,7 @@ export class SharedMotion {
    * before. `step` is a sub-block in frames.
    */
   relocate(loopTick: number, song: SongFrame, step: number): void {
-    for (const state of this.states.values()) Object.assign(state, freshState());
+    for (const state of this.states.values()) state.settled = false;
     let longest = 0;
     for (const op of this.program.shared) {
       if (op.type !== "shape") continue;
@@ -171,13 +78,6 @@ export class SharedMotion {
       this.evaluate(at - Math.floor(at / song.loopTicks) * song.loopTicks, song, step);
     }
   }
-}
-
-/** Cycles at a tick of the pass, on straight lines between the values of the table. */
-function cyclesAt(table: Float64Array, tick: number): number {
-  const at = tick / STEP_TICKS;
-  const index = Math.min(table.length - 2, Math.floor(at));
-  return table[index]! + (table[index + 1]! - table[index]!) * (at - index);
 }
 
 /** Shared slots whose value depends on a note. */
@@ -211,7 +111,7 @@ export function withCycles(program: MotionProgram, song: SongFrame): MotionProgr
       op.type === "shape" && tables.has(op.id) ? { ...op, shape: { ...op.shape, restart: "song" } } : op,
     ),
   };
-  const motion = new SharedMotion(onward, sampleRate, () => 0);
+  const motion = new SharedMotion(onward, sampleRate, () => {});
   for (let i = 0; i < length; i++) {
     motion.evaluate(i * STEP_TICKS, song, i === 0 ? 0 : 1);
     for (const [id, table] of tables) table[i] = motion.cyclesOf(id);

@@ -4,20 +4,29 @@
  * avalanche keeps neighbouring addresses apart, which chance.test.ts measures.
  */
 export function hash32(...words: readonly number[]): number {
-  let h = 0x9e3779b9;
-  for (const word of words) {
-    h = Math.imul(h ^ (word | 0), 0x85ebca6b) + 0x6d2b79f5;
-    h ^= h >>> 16;
-    h = Math.imul(h, 0x85ebca6b);
-    h ^= h >>> 13;
-    h = Math.imul(h, 0xc2b2ae35);
-    h ^= h >>> 16;
-  }
+  let h = UNSTIRRED;
+  for (const word of words) h = stir(h, word);
   return h >>> 0;
 }
 
 /** Uniform in [0, 1). */
-export const hash01 = (...words: readonly number[]): number => hash32(...words) / 0x1_0000_0000;
+export const hash01 = (...words: readonly number[]): number => unit(hash32(...words));
+
+/** What no word is stirred in yet. */
+export const UNSTIRRED = 0x9e3779b9 | 0;
+
+/** One more word of an address stirred in: what is drawn often keeps what it has of it so far, and makes no list of words. */
+export function stir(h: number, word: number): number {
+  let x = Math.imul(h ^ (word | 0), 0x85ebca6b) + 0x6d2b79f5;
+  x ^= x >>> 16;
+  x = Math.imul(x, 0x85ebca6b);
+  x ^= x >>> 13;
+  x = Math.imul(x, 0xc2b2ae35);
+  return x ^ (x >>> 16);
+}
+
+/** Uniform in [0, 1), of an address whose words are all stirred in. */
+export const unit = (h: number): number => (h >>> 0) / 0x1_0000_0000;
 
 /** A whole number that stands for a text in an address (FNV-1a, 32 bits). */
 export function hashText(text: string): number {

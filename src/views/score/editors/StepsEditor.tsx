@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useState, type KeyboardEvent } from "react";
 import { barsOf, sequenceProgram } from "@/core/motion/modulators";
-import { shapeValue } from "@/core/motion/shape";
+import { sequenceAt } from "@/core/motion/sequence";
 import { STEPS, type SequenceStep, type Steps } from "@/core/patch/kinds/steps";
 import { loopTicks, partSeed, songFrame } from "@/core/pattern/events";
 import { hash32, hashText } from "@/core/pattern/chance";
@@ -165,7 +165,7 @@ export function StepsEditor({ module: m, timeline }: { module: Steps; timeline: 
         const tick = xToTick(t, x);
         if (tick < 0 || tick >= end) continue;
         const from = Math.floor(tick / restartTicks) * restartTicks;
-        const value = shapeValue({ ...compiled, once: false }, compiled.phase + (tick - from) / period, m.values.blend / 100, from);
+        const value = sequenceAt(compiled.sequence!, Math.max(0, compiled.phase + (tick - from) / period), m.values.blend / 100, from);
         line.lineTo(x, floor - value * room);
       }
       g.strokeStyle = palette.rhythm;

@@ -1,0 +1,206 @@
+import { bend, bendScale, tensionExponent } from "../../curve/bend";
+import { heldAt, loopSec, toLeft } from "../../curve/envelope";
+import { exp2 } from "../../dsp/portableMath";
+import { LANES } from "../lanes";
+import type { EnvelopeOp, Ref } from "../program";
+import { read, type Memory, type VoiceFrame, type VoiceRoom, type VoiceRun } from "./voiceRun";
+
+/** An envelope while its key is held, or as it was when that was let go. */
+class HeldRun implements VoiceRun {
+  constructor(
+    private readonly op: EnvelopeOp,
+    private readonly room: VoiceRoom,
+  ) {}
+
+  evaluate(list: Int32Array, count: number, { frame }: VoiceFrame): void {
+    const { lanes, slots, sampleRate } = this.room;
+    const { onFrame, offFrame } = lanes;
+    const { envelope } = this.op;
+    const per = 1 / sampleRate;
+    const out = this.op.out * LANES;
+    let lastOn = NaN;
+    let lastUntil = NaN;
+    let value = 0;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const on = onFrame[v]!;
+      const until = offFrame[v]! < frame ? offFrame[v]! : frame;
+      // Notes of a chord start together: what one of them has, the others have.
+      if (on !== lastOn || until !== lastUntil) {
+        value = heldAt(envelope, (until - on) * per);
+        lastOn = on;
+        lastUntil = until;
+      }
+      slots[out + v] = value;
+    }
+  }
+}
+
+/** What is left of it after its key was let go. */
+class ReleaseRun implements VoiceRun {
+  private readonly left = new Float64Array(1);
+
+  constructor(
+    private readonly op: EnvelopeOp,
+    private readonly room: VoiceRoom,
+  ) {}
+
+  evaluate(list: Int32Array, count: number, { frame }: VoiceFrame): void {
+    const { lanes, slots, sampleRate } = this.room;
+    const { onFrame, offFrame } = lanes;
+    const { envelope } = this.op;
+    const per = 1 / sampleRate;
+    const out = this.op.out * LANES;
+    const { left } = this;
+    let lastOn = NaN;
+    let lastOff = NaN;
+    for (let k = 0; k < count; k++) {
+      const v = list[k]!;
+      const on = onFrame[v]!;
+      const off = offFrame[v]!;
+      if (off > frame) continue;
+      if (off !== lastOff || on !== lastOn) {
+        left[0] = (frame - on) * per - (off - on) * per;
+        toLeft(envelope, left, 0);
+        lastOff = off;
+        lastOn = on;
+      }
+      slots[out + v] = slots[out + v]! * left[0]!;
+    }
+  }
+}
+
+const DELAY = 0;
+const ATTACK = 1;
+const HOLD = 2;
+const DECAY = 3;
+const SUSTAIN = 4;
+const RELEASE = 5;
+/** Stages that a sub-block goes through at the most: a loop may be shorter than that. */
+const MOST_TURNS = 64;
+
+/** What moves of each stage of an envelope, by the stage's number. */
+interface Stages {
+  /** Seconds, and what moves them. */
+  readonly secs: Float64Array;
+  readonly times: readonly (Ref | null)[];
+  /** Curvature, as `bend` takes it, and what moves it. */
+  readonly exponents: Float64Array;
+  readonly scales: Float64Array;
+  readonly curves: readonly (Ref | null)[];
+  /** The stage that comes after the decay. */
+  readonly afterDecay: number;
+}
+
+function stagesOf({ envelope: e, moved }: EnvelopeOp): Stages {
+  const m = moved!;
+  return {
+    secs: Float64Array.of(e.delaySec, e.attackSec, e.holdSec, e.decaySec, 0, e.releaseSec),
+    times: [m.delay, m.attack, m.hold, m.decay, null, m.release],
+    exponents: Float64Array.of(0, e.attackK, 0, e.decayK, 0, e.releaseK),
+    scales: Float64Array.of(0, e.attackScale, 0, e.decayScale, 0, e.releaseScale),
+    curves: [null, m.attackCurve, null, m.decayCurve, null, m.releaseCurve],
+    afterDecay: loopSec(e) === 0 ? SUSTAIN : e.loop === "all" ? ATTACK : DECAY,
+  };
+}
+
+/**
+ * Where an envelope is whose own values move: its place within a stage is added up. Memory: stage, place, value left at
+ * release.
+ */
+class StageRun implements VoiceRun {
+  constructor(
+    private readonly op: EnvelopeOp,
+    private readonly stages: Stages,
+    private readonly memory: Memory,
+    private readonly room: VoiceRoom,
+  ) {}
+
+  evaluate(list: Int32Array, count: number, now: VoiceFrame): void {
+    const { secs, times, afterDecay } = this.stages;
+    const { lanes, slots, sampleRate } = this.room;
+    const { a, b, c } = this.memory;
+    const { shared } = now;
+    const out = this.op.out * LANES;
+    const sustainRef = this.op.moved!.sustain;
+    for (let i = 0; i < count; i++) {
+      const v = list[i]!;
+      let stage = a[v]!;
+      let at = b[v]!;
+      let left = (now.frame - lanes.lastFrame[v]!) / sampleRate;
+      if (lanes.fresh[v] === 1) {
+        stage = DELAY;
+        at = 0;
+        left = 0;
+        c[v] = 0;
+      } else if (stage !== RELEASE && lanes.lastFrame[v]! >= lanes.offFrame[v]!) {
+        stage = RELEASE;
+        at = 0;
+        c[v] = slots[out + v]!;
+      }
+      // A stage that is over leaves the rest of the time to the next one; a loop that takes no time ends.
+      for (let turns = 0; stage !== SUSTAIN && turns < MOST_TURNS; turns++) {
+        const moved = times[stage] ?? null;
+        const sec = moved === null ? secs[stage]! : secs[stage]! * exp2(read(moved, v, slots, shared));
+        const to = sec > 0 ? at + left / sec : 1;
+        if (stage === RELEASE) {
+          at = Math.min(1, to);
+          break;
+        }
+        if (to < 1) {
+          at = to;
+          break;
+        }
+        if (sec > 0) left = (to - 1) * sec;
+        at = 0;
+        if (stage === DECAY) {
+          // The value from which an attack that comes again sets out.
+          c[v] = sustainRef === null ? this.op.envelope.sustain : read(sustainRef, v, slots, shared) / 100;
+          stage = afterDecay;
+        } else stage++;
+      }
+      a[v] = stage;
+      b[v] = at;
+    }
+  }
+}
+
+/** Its value there. */
+class StageValueRun implements VoiceRun {
+  constructor(
+    private readonly op: EnvelopeOp,
+    private readonly stages: Stages,
+    private readonly memory: Memory,
+    private readonly room: VoiceRoom,
+  ) {}
+
+  evaluate(list: Int32Array, count: number, { shared }: VoiceFrame): void {
+    const { exponents, scales, curves } = this.stages;
+    const { slots } = this.room;
+    const { a, b, c } = this.memory;
+    const out = this.op.out * LANES;
+    const sustainRef = this.op.moved!.sustain;
+    for (let i = 0; i < count; i++) {
+      const v = list[i]!;
+      const stage = a[v]!;
+      const moved = curves[stage] ?? null;
+      const k = moved === null ? exponents[stage]! : tensionExponent(read(moved, v, slots, shared));
+      const bent = bend(b[v]!, k, moved === null ? scales[stage]! : bendScale(k));
+      const sustain = sustainRef === null ? this.op.envelope.sustain : read(sustainRef, v, slots, shared) / 100;
+      let value = sustain;
+      if (stage === DELAY) value = 0;
+      else if (stage === ATTACK) value = c[v]! + (1 - c[v]!) * bent;
+      else if (stage === HOLD) value = 1;
+      else if (stage === DECAY) value = 1 - (1 - sustain) * bent;
+      else if (stage === RELEASE) value = b[v]! >= 1 ? 0 : c[v]! * (1 - bent);
+      slots[out + v] = value;
+    }
+  }
+}
+
+/** The stages of an envelope of each note's own. */
+export function envelopeRuns(op: EnvelopeOp, memory: Memory, room: VoiceRoom): VoiceRun[] {
+  if (op.moved === null) return [new HeldRun(op, room), new ReleaseRun(op, room)];
+  const stages = stagesOf(op);
+  return [new StageRun(op, stages, memory, room), new StageValueRun(op, stages, memory, room)];
+}
