@@ -1,14 +1,10 @@
 import type { Page } from "@playwright/test";
-import { Hands, oneNote, play } from "./counted";
-import { blocks, bright, rises } from "./measures";
+import { Hands, hits, oneNote, play, scale, typeSteps } from "./counted";
+import { blocks, bright, part, rises, toDb, type Heard } from "./measures";
 import { expect, rms, slider, strength, test } from "./studio";
 
 /** Motion built from an empty project with mouse and keys, each measured. Long: tried before a release (npm run soak). */
 
-type Heard = Awaited<ReturnType<typeof play>>;
-const part = ({ left, sampleRate }: Heard, from: number, sec: number): Float32Array =>
-  left.subarray(Math.round(from * sampleRate), Math.round((from + sec) * sampleRate));
-const toDb = (ratio: number): number => 20 * Math.log10(ratio);
 /** How strongly a line of a hundred values a second swings at a rate, against its mean. */
 const swing = (line: readonly number[], hz: number): number => {
   const mean = line.reduce((sum, v) => sum + v, 0) / line.length;
@@ -21,10 +17,6 @@ const colour = (heard: Heard, from: number): number[] => {
 };
 const apart = (a: readonly number[], b: readonly number[]): number => rms(Float32Array.from(a, (v, i) => v - b[i]!));
 
-const choose = async (page: Page, hands: Hands, name: string, label: string): Promise<void> => {
-  await page.getByRole("combobox", { name }).last().selectOption({ label });
-  hands.actions++;
-};
 /** Opens how the last route of a modulator moves its target. */
 const how = async (page: Page, hands: Hands): Promise<void> => {
   await page.getByText("How", { exact: true }).last().click();
@@ -51,15 +43,7 @@ test(
     await hands.set("Steps", "2");
     await hands.set("Rate", "1/1");
     await hands.move("Envelope 2: decay", "1");
-    const editor = page.getByTestId("steps-editor");
-    for (const [i, value] of ["0", "100"].entries()) {
-      await editor.focus();
-      await page.keyboard.press("Escape");
-      for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
-      await slider(page, "Value").dblclick();
-      await hands.type(value);
-      hands.actions++;
-    }
+    await typeSteps(page, hands, ["0", "100"]);
     expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(35);
     const heard = await play(page, 3.9);
     const [sixteenths, eighths] = [blocks(heard).slice(10, 190), blocks(heard).slice(210, 390)];
@@ -98,8 +82,7 @@ test(
     await hands.move("Detune", "60");
     await hands.click("Add a macro");
     await hands.click(/^Shape 2/);
-    await how(page, hands);
-    await choose(page, hands, "What scales Shape 2 to Detune", "Macro 1");
+    await scale(page, hands, "Shape 2 to Detune", "Macro 1");
     expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(40);
     // At nothing the three voices are one: its harmonics stand still.
     const still = await play(page, 3.9);
@@ -164,15 +147,7 @@ test(
     hands.actions += 6;
     await hands.click("Score", "link");
     await hands.click(/^Steps 4/);
-    const editor = page.getByTestId("steps-editor");
-    for (const [i, value] of ["0 st", "7 st", "0 st", "12 st"].entries()) {
-      await editor.focus();
-      await page.keyboard.press("Escape");
-      for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
-      await slider(page, "Value").dblclick();
-      await hands.type(value);
-      hands.actions++;
-    }
+    await typeSteps(page, hands, ["0 st", "7 st", "0 st", "12 st"]);
     expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(50);
     const heard = await play(page, 2);
     const expected = [0, 7, 0, 12];
@@ -191,12 +166,7 @@ test(
   "squelches: a silent oscillator follows the keys, a random value bent so that most notes get nothing",
   { tag: "@long" },
   async ({ studio: page }) => {
-    const hands = await oneNote(page, "1/16", "C4");
-    const notes = page.getByRole("application", { name: /^Notes/ });
-    await notes.focus();
-    await page.keyboard.press("Control+a");
-    await notes.click({ button: "right", position: { x: 300, y: 20 } });
-    await hands.click(/^Repeat to fill/, "menuitem");
+    const hands = await hits(page, "1/16", "C4");
     await hands.click(/^Oscillator/);
     await hands.choose("Wave of Oscillator", "sine");
     await hands.click("Add a random");
@@ -277,13 +247,7 @@ test(
   "a hypnotic line: decay and fold moved over the track, a vibrato that each note starts again",
   { tag: "@long" },
   async ({ studio: page }) => {
-    const hands = await oneNote(page, "1/4", "A2");
-    const notes = page.getByRole("application", { name: /^Notes/ });
-    await notes.focus();
-    await page.keyboard.press("Control+a");
-    await notes.click({ button: "right", position: { x: 300, y: 20 } });
-    await hands.click(/^Repeat to fill/, "menuitem");
-    hands.actions += 2;
+    const hands = await hits(page, "1/4", "A2");
     await hands.click(/^Oscillator/);
     await hands.choose("Wave of Oscillator", "sine");
     await hands.click("Add a vibrato");

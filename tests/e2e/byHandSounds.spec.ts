@@ -1,24 +1,8 @@
-import type { Page } from "@playwright/test";
-import { oneNote, play, Hands } from "./counted";
-import { blocks, bright, rises } from "./measures";
+import { Hands, hits, oneNote, play } from "./counted";
+import { blocks, bright, part, rises, toDb } from "./measures";
 import { expect, rms, saved, slider, strength, test } from "./studio";
 
 /** Sounds built from an empty project with mouse and keys, each measured. Long: tried before a release (npm run soak). */
-
-/** One note that is repeated to fill the loop. */
-async function hits(page: Page, length: string, key: string): Promise<Hands> {
-  const hands = await oneNote(page, length, key);
-  const notes = page.getByRole("application", { name: /^Notes/ });
-  await notes.focus();
-  await page.keyboard.press("Control+a");
-  await notes.click({ button: "right", position: { x: 300, y: 20 } });
-  await hands.click(/^Repeat to fill/, "menuitem");
-  hands.actions += 2;
-  return hands;
-}
-const part = ({ left, sampleRate }: { left: Float32Array; sampleRate: number }, from: number, sec: number): Float32Array =>
-  left.subarray(Math.round(from * sampleRate), Math.round((from + sec) * sampleRate)); // prettier-ignore
-const toDb = (ratio: number): number => 20 * Math.log10(ratio);
 
 test(
   "a tuned kick-bass: one shape trades body for punch, each hit drops and snaps, and every hit is alike",

@@ -61,3 +61,43 @@ export async function oneNote(page: Page, length: string, key: string): Promise<
   await hands.set("Key", key);
   return hands;
 }
+
+/** One note that is repeated to fill the loop. */
+export async function hits(page: Page, length: string, key: string): Promise<Hands> {
+  const hands = await oneNote(page, length, key);
+  await fillTheLoop(page, hands);
+  return hands;
+}
+
+/** Repeats the notes that are there to fill the loop. */
+export async function fillTheLoop(page: Page, hands: Hands): Promise<void> {
+  const notes = page.getByRole("application", { name: /^Notes/ });
+  await notes.focus();
+  await page.keyboard.press("Control+a");
+  await notes.click({ button: "right", position: { x: 300, y: 20 } });
+  await hands.click(/^Repeat to fill/, "menuitem");
+  hands.actions += 2;
+}
+
+/** Types the values of steps, one after the other. */
+export async function typeSteps(page: Page, hands: Hands, values: readonly string[]): Promise<void> {
+  const editor = page.getByTestId("steps-editor");
+  for (const [i, value] of values.entries()) {
+    await editor.focus();
+    await page.keyboard.press("Escape");
+    for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
+    await slider(page, "Value").dblclick();
+    await hands.type(value);
+    hands.actions++;
+  }
+}
+
+/** Lets something scale the last route of a modulator. */
+export async function scale(page: Page, hands: Hands, what: string, by: string): Promise<void> {
+  await page.getByText("How", { exact: true }).last().click();
+  await page
+    .getByRole("combobox", { name: `What scales ${what}` })
+    .last()
+    .selectOption({ label: by });
+  hands.actions += 2;
+}

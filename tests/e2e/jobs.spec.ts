@@ -1,5 +1,5 @@
-import { oneNote, play, Hands } from "./counted";
-import { blocks, bright, rises } from "./measures";
+import { fillTheLoop, Hands, oneNote, play, scale, typeSteps } from "./counted";
+import { blocks, bright, part, rises } from "./measures";
 import { expect, fromOnset, slider, strength, test } from "./studio";
 
 test("a wobble whose rate is automated in note values: from eighths to sixteenths, out of its valley with each note", async ({
@@ -118,36 +118,24 @@ test(
     await hands.move("Turned within", "4");
     await hands.click("Add a macro");
     await hands.click(/^Envelope 2|^Envelope 1/);
-    await page.getByText("How", { exact: true }).first().click();
-    hands.actions++;
-    await page.getByRole("combobox", { name: /^What scales Envelope/ }).selectOption({ label: "Macro 1" });
-    hands.actions++;
+    await scale(page, hands, "Envelope 2 to Turned within", "Macro 1");
     // Nothing at first: a plain sine.
     const plain = await play(page, 1.5);
     const rate = plain.sampleRate;
-    const part = ({ left }: { left: Float32Array }, from: number, to: number) => left.subarray(from * rate, to * rate);
-    expect(strength(part(plain, 0.5, 1.4), 110, rate)).toBeLessThan(0.01 * strength(part(plain, 0.5, 1.4), 55, rate));
+    expect(strength(part(plain, 0.5, 0.9), 110, rate)).toBeLessThan(0.01 * strength(part(plain, 0.5, 0.9), 55, rate));
     await hands.click(/^Macro 1/);
     await hands.set("Value", "100");
     const full = await play(page, 1.5);
     const overtones = (x: Float32Array): number => [110, 165, 220].reduce((s, hz) => s + strength(x, hz, rate), 0);
-    expect(overtones(part(full, 0.3, 1.4))).toBeGreaterThan(20 * overtones(part(plain, 0.3, 1.4)));
+    expect(overtones(part(full, 0.3, 1.1))).toBeGreaterThan(20 * overtones(part(plain, 0.3, 1.1)));
     // Four steps in the bar, flat for three; the last one is an octave up.
     await hands.click("Add a step sequence");
     await hands.set("Steps", "4");
     await hands.set("Rate", "1/4");
     await hands.move("Pitch", "12");
-    const editor = page.getByTestId("steps-editor");
-    for (const [i, semitones] of [0, 0, 0, 12].entries()) {
-      await editor.focus();
-      await page.keyboard.press("Escape");
-      for (let k = 0; k <= i; k++) await page.keyboard.press("ArrowRight");
-      await slider(page, "Value").dblclick();
-      await hands.type(`${semitones}/12`);
-      hands.actions++;
-    }
+    await typeSteps(page, hands, ["0/12", "0/12", "0/12", "12/12"]);
     const leaps = await play(page, 2);
-    const base = (from: number): number => strength(part(leaps, from, from + 0.4), 55, rate);
+    const base = (from: number): number => strength(part(leaps, from, 0.4), 55, rate);
     expect(base(1.56)).toBeLessThan(0.3 * base(1.06));
     expect(hands.actions, `${hands.actions} actions`).toBeLessThanOrEqual(50);
     // Played again, it is the same sound to the sample: every restart alike.
@@ -173,12 +161,7 @@ test(
     // Four notes to the bar for the second part, of which the start is heard.
     await hands.click("A note");
     await hands.set("Length", "1/4");
-    const notes = page.getByRole("application", { name: /^Notes/ });
-    await notes.focus();
-    await page.keyboard.press("Control+a");
-    await notes.click({ button: "right", position: { x: 300, y: 20 } });
-    await page.getByRole("menuitem", { name: /^Repeat to fill/ }).click();
-    hands.actions += 3;
+    await fillTheLoop(page, hands);
     await hands.click(/^Part 1/);
     await hands.click("Score", "link");
     await hands.click("Add a follower");

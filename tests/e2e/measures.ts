@@ -1,7 +1,7 @@
 import { rms } from "./studio";
 
 /** Loudness of a stretch in blocks of 10 ms. */
-export function blocks({ left, sampleRate }: { left: Float32Array; sampleRate: number }): number[] {
+export function blocks({ left, sampleRate }: Heard): number[] {
   const n = Math.round(sampleRate / 100);
   return Array.from({ length: Math.floor(left.length / n) }, (_, i) => rms(left.subarray(i * n, (i + 1) * n)));
 }
@@ -26,3 +26,14 @@ export const bright = (x: Float32Array, sampleRate: number, hz: number): number[
   const high = x.map((v, k) => (k === 0 ? 0 : v - x[k - 1]!));
   return Array.from({ length: Math.floor((x.length - n) / hop) }, (_, i) => rms(high.subarray(i * hop, i * hop + n)));
 };
+
+export interface Heard {
+  readonly left: Float32Array;
+  readonly sampleRate: number;
+}
+
+/** A stretch of what was heard, in seconds. */
+export const part = ({ left, sampleRate }: Heard, from: number, sec: number): Float32Array =>
+  left.subarray(Math.round(from * sampleRate), Math.round((from + sec) * sampleRate));
+
+export const toDb = (ratio: number): number => 20 * Math.log10(ratio);
