@@ -105,11 +105,11 @@ export function paintTracks(
 ): void {
   g.strokeStyle = colour;
   g.fillStyle = colour;
-  g.lineJoin = "round";
+  // One pixel wide, a line is painted a dozen times as fast as a wider one: a strong one is two of them.
+  g.lineWidth = 1;
   const inView = tracks.filter((track) => isInView(t, track));
   if (inView.length * DENSE_PX > t.width) return paintDense(g, t, inView, toY, height);
   for (const pass of ["faint", "strong"] as const) {
-    g.lineWidth = pass === "strong" ? 1.5 : 1;
     for (const track of inView) {
       const from = pass === "strong" ? 0 : track.strongUntil;
       const to = pass === "strong" ? track.strongUntil : track.count;
@@ -123,11 +123,22 @@ export function paintTracks(
         g.fill(area);
       }
       g.globalAlpha = pass === "strong" ? 1 : 0.28;
-      g.stroke(line);
+      if (pass === "faint") g.stroke(line);
+      else strokeTwice(g, line);
     }
   }
   g.globalAlpha = 1;
 }
+
+/** A line a pixel and a half thick. */
+function strokeTwice(g: CanvasRenderingContext2D, line: Path2D): void {
+  g.translate(0, -APART / 2);
+  g.stroke(line);
+  g.translate(0, APART);
+  g.stroke(line);
+  g.translate(0, -APART / 2);
+}
+const APART = 0.5;
 
 const isInView = (t: Timeline, { firstTick, tickStep, count }: Track): boolean =>
   firstTick <= t.fromTick + t.ticks && firstTick + count * tickStep >= t.fromTick;
@@ -201,12 +212,15 @@ function trace(
       high = Math.max(high, track.high[k]!);
     }
     const x = xOf(i);
-    // Falling first or rising first: the order in which the column is crossed.
-    const falls = track.last[i - 1]! >= track.last[end]!;
-    const [a, b] = falls ? [high, low] : [low, high];
-    for (const v of a === b ? [a] : [a, b]) {
-      line.lineTo(x, toY(v));
-      area.lineTo(x, toY(v));
+    const before = track.last[i - 1]!;
+    const after = track.last[end]!;
+    // A column that turns nowhere goes to its last value; else falling first or rising first, as it is crossed.
+    const straight = low >= Math.min(before, after) && high <= Math.max(before, after);
+    const values = straight ? [after] : before >= after ? [high, low] : [low, high];
+    for (const v of values) {
+      const y = toY(v);
+      line.lineTo(x, y);
+      area.lineTo(x, y);
     }
   }
   area.lineTo(xOf(last), height);
