@@ -3,6 +3,7 @@ import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { BINARY, BYTES, HASH } from "../../../tests/support/recordings";
 import { readFileSync } from "node:fs";
+import { expectSame } from "../../../tests/support/same";
 import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
 import { newEnvelope, newOscillator, newProject, newRoute, newShape } from "./defaults";
@@ -201,7 +202,7 @@ describe("project files", () => {
       fc.property(arbitraryProject, (project) => {
         const content = new Map(project.binaries.map(({ hash }) => [hash, BYTES]));
         const opened = parseProjectFile(projectFileText(project, content));
-        expect(opened).toEqual({ ok: true, project, content });
+        expectSame(opened, { ok: true, project, content });
       }),
       runs(25),
     );
