@@ -1,6 +1,6 @@
 import type { Page } from "@playwright/test";
 import { Hands } from "./counted";
-import { expect, forget, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
+import { expect, forget, openStudio, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
 
 /** A held A3 as a plain sine, so that its pitch can be measured. */
 async function heldSine(hands: Hands, page: Page): Promise<void> {
@@ -171,3 +171,37 @@ test("a value is automated in two actions, drawn, and written by hand while it p
   await page.keyboard.press("Control+z");
   await expect(page.getByText(/automation, .*, 2 points/)).toBeVisible();
 }); // prettier-ignore
+
+test("the stretch that repeats while a note is held is dragged by its ends, on the snap or off it", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  await page
+    .getByRole("list", { name: "Strips of the score" })
+    .getByRole("button", { name: /^Swell/ })
+    .click();
+  await page.getByRole("radio", { name: "once a note" }).click();
+  await page.getByRole("radio", { name: "repeats" }).click();
+  const from = slider(page, "Held from");
+  await expect(from).toHaveAttribute("aria-valuetext", "25.0 %");
+  const points = await page.locator("[data-point]").count();
+  const drag = async (name: string, by: number): Promise<void> => {
+    const { x, y, width, height } = (await page.locator(`[data-grip="${name}"]`).boundingBox())!;
+    await page.mouse.move(x + width / 2, y + height / 2);
+    await page.mouse.down();
+    await page.mouse.move(x + width / 2 + by, y + height / 2, { steps: 4 });
+    await page.mouse.up();
+  };
+  // A cycle of half a note is eight snaps of a sixteenth.
+  await drag("Held from", -100);
+  await expect(from).toHaveAttribute("aria-valuetext", "12.5 %");
+  await page.keyboard.down("Shift");
+  await drag("Held to", 37);
+  await page.keyboard.up("Shift");
+  await expect(slider(page, "Held to")).not.toHaveAttribute("aria-valuetext", /^(50|62\.5)/);
+  await page.keyboard.press("Control+z");
+  await expect(slider(page, "Held to")).toHaveAttribute("aria-valuetext", "50.0 %");
+  await page.keyboard.press("Control+z");
+  await expect(from).toHaveAttribute("aria-valuetext", "25.0 %");
+  expect(await page.locator("[data-point]").count()).toBe(points);
+});

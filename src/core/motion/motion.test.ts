@@ -85,6 +85,37 @@ describe("what a route does to its source", () => {
     expect(at(ofSource(faster, "r")[0]!, 0.35)).toBeCloseTo(0.4, 2);
   }); // prettier-ignore
 
+  test("keys of a chord that are let go one after the other release each from there", () => {
+    const envelope = adjusted(newEnvelope("e", "E"), {
+      values: { sustain: 100, releaseCurve: 0 },
+      times: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 500 } },
+    });
+    const modules: Module[] = [envelope];
+    const notes = [note(0, 480, 60), note(0, 960, 64)];
+    const amp = { release: { unit: "ms", ms: 900 } } as const;
+    const made: Made = { ...one, notes, modules, amp, routes: [{ source: "e", target: "osc.pitch", amount: 1 }] };
+    const [a, b] = ofSource(made, "e");
+    // 1920 ticks a second: let go after a quarter and after half a second.
+    for (const [n, sec, value] of [[a, 0.2, 1], [b, 0.4, 1], [a, 0.6, 0.3], [b, 0.6, 0.8], [b, 0.75, 0.5]] as const)
+      expect(at(n!, sec), `${n!.key} after ${sec} s`).toBeCloseTo(value, 2);
+  }); // prettier-ignore
+
+  test("a smoothed shape of each note begins at its own value, and settles to 95 % in its time", () => {
+    const gate = adjusted(rise("g", 1), {
+      values: { smoothing: 60 },
+      data: { points: [{ x: 0, y: 1, tension: 0 }, { x: 0.25, y: 1, tension: 0 }, { x: 0.25, y: 0, tension: 0 }, { x: 1, y: 0, tension: 0 }] },
+    });
+    // The second note takes the voice of the first, which had come down to nothing.
+    const notes = [note(0, 960, 60), note(1920, 960, 60)];
+    const found = ofSource({ ...one, notes, modules: [gate], routes: [{ source: "g", target: "osc.pitch", amount: 1 }] }, "g");
+    expect(found).toHaveLength(2);
+    for (const n of found) {
+      expect(n.rows[0]).toBe(1);
+      expect(at(n, 0.2)).toBe(1);
+      for (const ms of [20, 60, 120]) expect(at(n, 0.25 + ms / 1000)).toBeCloseTo(Math.exp((-3 * ms) / 60), 1);
+    }
+  }); // prettier-ignore
+
   test("a free lane of the arpeggio gives each note the value of its step", () => {
     const lanes = { freeA: { ...newLane("freeA", 3), values: [0, 25, 100] }, freeB: { ...newLane("freeB", 2), values: [50, 10] } }; // prettier-ignore
     const routes = [{ source: "freeA", target: "osc.pitch", amount: 12 } as const, { source: "freeB", target: "filter.resonance", amount: 40 } as const]; // prettier-ignore
@@ -269,6 +300,16 @@ describe("routes on routes, circles, the song's modulators", () => {
     const [first] = ofAddress(made, "osc.pitch");
     expect(at(first!, 0.5) - 60).toBeCloseTo(12 * (0.25 + 0.5), 1);
     expect(at(first!, 1.5) - 60).toBeCloseTo(12 * ((0.75 + (0.5 * 32) / 127) % 1), 1);
+  });
+
+  test("a rate in note values that a note moves runs as fast as that note says", () => {
+    const bar = adjusted(rise("r", 1, "bar"), { times: { rate: { unit: "bars", bars: 2 } } });
+    const made: Made = { ...one, notes: [note(0, 1920, 60, 127), note(1920, 1920, 60, 1)], modules: [bar], routes: [{ source: "velocity", target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 12 }] }; // prettier-ignore
+    const [loud, soft] = ofAddress(made, "osc.pitch");
+    // Two bars last four seconds; an octave up, two. The second note hardly moves it.
+    expect(at(loud!, 0.5) - 60).toBeCloseTo(12 * 0.25, 1);
+    expect(at(loud!, 0.9) - 60).toBeCloseTo(12 * 0.45, 1);
+    expect(at(soft!, 0.8) - at(soft!, 0.1)).toBeCloseTo((12 * 0.7 * 2 ** (1 / 127)) / 4, 1);
   });
 });
 

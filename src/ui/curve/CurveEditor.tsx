@@ -7,6 +7,7 @@ import { newGesture } from "../gesture";
 import { useSize } from "../useSize";
 import { kindColour } from "../ValueRow";
 import { PointFields } from "./PointFields";
+import { Stretch } from "./Stretch";
 import type { AxisMark, CurveEditorProps } from "./curveProps";
 import { curvePath, fromPx, hitTest, middleOf, move, press, release, toPx, type CurveEdit, type Frame, type Keys, type Points, type Selection } from "./curveDrag"; // prettier-ignore
 
@@ -188,8 +189,12 @@ export function CurveEditor(props: CurveEditorProps) {
           onKeyDown={onKeyDown}
           onContextMenu={menuOf(`Points of ${props.label}`, () => actions)}
         >
-          <Grid frame={frame} xMarks={props.time.marks} yMarks={props.value.marks} />
-          {props.stretch && <Stretch {...props.stretch} frame={frame} colour={colour} />}
+          <Grid
+            frame={frame}
+            xMarks={props.time.marks}
+            yMarks={props.value.marks}
+            gripped={editable ? (props.stretch?.ends.map((end) => end.at) ?? []) : []}
+          />
           <CurveShape points={points} frame={frame} colour={colour} />
           {points.map((p, i) => {
             const middle = middleOf(points, i);
@@ -211,6 +216,9 @@ export function CurveEditor(props: CurveEditorProps) {
               </g>
             );
           })}
+          {props.stretch && (
+            <Stretch {...props.stretch} frame={frame} colour={colour} snap={snaps.x} editable={editable} />
+          )}
           {edit?.drag.kind === "ground" && edit.drag.marquee && <Marquee a={edit.drag.start} b={edit.drag.to} />}
           <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
         </svg>
@@ -231,7 +239,18 @@ export function CurveEditor(props: CurveEditorProps) {
 
 const first = (selection: Selection): number => Math.min(...selection);
 
-function Grid({ frame, xMarks, yMarks }: { frame: Frame; xMarks: readonly AxisMark[]; yMarks: readonly AxisMark[] }) {
+function Grid({
+  frame,
+  xMarks,
+  yMarks,
+  gripped,
+}: {
+  frame: Frame;
+  xMarks: readonly AxisMark[];
+  yMarks: readonly AxisMark[];
+  /** Where grips lie under the axis: names make way. */
+  gripped: readonly number[];
+}) {
   const right = frame.left + frame.width;
   const bottom = frame.top + frame.height;
   return (
@@ -266,7 +285,7 @@ function Grid({ frame, xMarks, yMarks }: { frame: Frame; xMarks: readonly AxisMa
           <g key={`x${m.at}`}>
             <line x1={x} x2={x} y1={frame.top} y2={bottom} stroke={m.strong ? "var(--line)" : "var(--line2)"} />
             {m.text && (
-              <text x={x + 2} y={bottom + 15}>
+              <text x={x + (gripped.some((at) => Math.abs(at - m.at) * frame.width < 8) ? 9 : 2)} y={bottom + 15}>
                 {m.text}
               </text>
             )}
@@ -287,23 +306,6 @@ function CurveShape({ points, frame, colour }: { points: Points; frame: Frame; c
     </>
   );
 }
-
-/** Part of the cycle between two dashed lines, named at its top. */
-function Stretch({ from, to, text, frame, colour }: { from: number; to: number; text: string; frame: Frame; colour: string }) {
-  const [left, right] = [from, to].map((x) => toPx(frame, x, 0).x) as [number, number];
-  const leftward = left > frame.left + frame.width * 0.75;
-  return (
-    <g pointerEvents="none" data-testid="stretch">
-      <rect x={left} y={frame.top} width={right - left} height={frame.height} fill={colour} opacity={0.1} />
-      {[left, right].map((x, i) => (
-        <line key={i} x1={x} x2={x} y1={frame.top} y2={frame.top + frame.height} stroke={colour} strokeDasharray="5 3" />
-      ))}
-      <text x={leftward ? left - 9 : left + 9} y={frame.top + 12} fontSize={11} fill="var(--ink)" textAnchor={leftward ? "end" : "start"}>
-        {text}
-      </text>
-    </g>
-  );
-} // prettier-ignore
 
 function Marquee({ a, b }: { a: { x: number; y: number }; b: { x: number; y: number } }) {
   return (

@@ -20,6 +20,18 @@ export interface AxisReading {
   readonly read: (text: string) => number | null;
 }
 
+/** A stretch of the axis that means something, what it means, and what moves its ends. */
+export interface CurveStretch {
+  readonly from: number;
+  readonly to: number;
+  readonly text: string;
+  readonly ends: readonly {
+    readonly name: string;
+    readonly at: number;
+    readonly move: (at: number, gesture: string) => void;
+  }[];
+}
+
 export interface CurveEditorProps {
   readonly label: string;
   readonly kind: Kind;
@@ -33,8 +45,7 @@ export interface CurveEditorProps {
   readonly editable: boolean;
   /** Where copied points are kept. */
   readonly clips: { readonly take: () => Points | null; readonly keep: (points: Points) => void };
-  /** A stretch of the axis that means something, and what; null for none. */
-  readonly stretch?: { readonly from: number; readonly to: number; readonly text: string } | null;
+  readonly stretch?: CurveStretch | null;
   /** Phase of the newest sound, 0 to 1; null when nothing plays. */
   readonly playPhase: () => number | null;
 }

@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useState } from "react";
 import type { CurvePoint } from "@/core/curve/curve";
 import { SHAPE, type Shape } from "@/core/patch/kinds/shape";
+import { clampToParameter } from "@/core/patch/row";
 import { shapeProgram } from "@/core/motion/modulators";
 import { isSharedShape, notePhase, sharedPhase } from "@/core/motion/shape";
 import { songFrame } from "@/core/pattern/events";
@@ -57,8 +58,20 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   );
   const stretch = useMemo(() => {
     const { held } = shapeProgram(shape, song, 0);
-    return held && { ...held, text: held.from === held.to ? "stands here while held" : "repeats while held" };
-  }, [shape, song]);
+    if (!held) return null;
+    const stands = held.from === held.to && shape.choices.whileHeld === "stands";
+    const ends = (stands ? (["heldTo"] as const) : (["heldFrom", "heldTo"] as const)).map((id) => ({
+      name: SHAPE.rows[id].label,
+      at: shape.values[id] / 100,
+      move: (at: number, gesture: string): void =>
+        void workspace.store.edit(
+          `Set ${SHAPE.rows[id].label.toLowerCase()}`,
+          editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, values: { ...m.values, [id]: clampToParameter(SHAPE.rows[id], at * 100) } })),
+          gesture,
+        ),
+    })); // prettier-ignore
+    return { ...held, text: stands ? "stands here while held" : "repeats while held", ends };
+  }, [shape, song, workspace, part.id]);
   const playPhase = useMemo(() => {
     const compiled = shapeProgram(shape, song, 0, parts ? startsFor(part, { parts, song }) : undefined);
     return (): number | null => {
