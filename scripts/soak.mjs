@@ -25,7 +25,9 @@ const properties = unit(
 const damaged = unit(["core/format/mutation"], "damaged files", 2000 * Number(times), {
   NODE_OPTIONS: "--max-old-space-size=300",
 });
-const trials = ["soak", "jobs", "byHandSounds", "byHandMotion", "byHandSequences"].map((name) => `tests/e2e/${name}.spec.ts`);
+const trials = ["soak", "jobs", "byHandSounds", "byHandMotion", "byHandSequences"].map(
+  (name) => `tests/e2e/${name}.spec.ts`,
+);
 const journeys = run(bin("playwright"), ["test", ...trials, "--reporter=list"], {
   CLOVIK_SOAK: "1",
   CLOVIK_SOAK_SECONDS: option("seconds", "600"),

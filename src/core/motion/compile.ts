@@ -2,22 +2,22 @@ import { bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, splitAddress, type Address } from "../patch/address";
-import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "../patch/kinds";
+import { addressOfRow, kindOf, type Module, type Modulator } from "../patch/kinds";
 import { automatable, jumpsOf } from "../patch/automation";
 import { AMP } from "../patch/kinds/amp";
-import { AUTOMATION, type Automation } from "../patch/kinds/automation";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
 import { adjusted, keyOfRow } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM } from "../patch/kinds/random";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import { STEPS, type Steps } from "../patch/kinds/steps";
-import type { Patch, Route } from "../patch/project";
+import type { Patch } from "../patch/project";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
 import type { NotesHeard } from "../pattern/starts";
 import type { TimeBase } from "../time/span";
+import { Feeds, type Feed } from "./feeds";
 import {
   DECLICKED,
   automationProgram,
@@ -48,20 +48,6 @@ const STEPS_MOVED = {
 };
 
 /**
- * A route as it is compiled. One whose source stands elsewhere for the right side is four: both sides' halves in the middle
- * of the value, and their difference in the row that sets the sides apart.
- */
-interface Feed extends Route {
-  /** How much of the amount it brings. */
-  readonly share: number;
-  /** Whether it reads the source where that stands for the right side. */
-  readonly right: boolean;
-}
-
-/** What feeds an address: the routes to it that are on. */
-type Feeds = ReadonlyMap<Address, readonly Feed[]>;
-
-/**
  * Compiles the motion of a patch. Only what the uses need is compiled, so a modulator that moves nothing costs nothing;
  * sources in `drawn` are compiled all the same. Inputs come before what reads them; a circle is closed by the value of
  * the sub-block before.
@@ -70,11 +56,7 @@ export class MotionCompiler {
   private readonly ops: Op[] = [];
   private readonly written = new Map<string, Ref>();
   private readonly feeds: Feeds;
-  /** What stands in for values at rest. */
-  private readonly lines: ReadonlyMap<Address, Automation>;
   private readonly uses: Use[] = [];
-  private readonly modules: ReadonlyMap<string, Module>;
-  private readonly perNote: ReadonlyMap<string, boolean>;
   private readonly targets: Record<string, Ref> = {};
   private voiceSlots = 0;
   private sharedSlots = 0;
@@ -92,83 +74,7 @@ export class MotionCompiler {
     private readonly slides: boolean,
     private readonly notes: NotesHeard,
   ) {
-    this.modules = new Map([...songModules, ...patch.modules].map((m) => [m.id, m]));
-    const feeds = new Map<Address, Feed[]>();
-    for (const r of patch.routes.filter((r) => r.on && this.isOn(r.source)))
-      for (const feed of this.feedsOf(r)) feeds.set(feed.target, [...(feeds.get(feed.target) ?? []), feed]);
-    this.feeds = feeds;
-    this.lines = new Map(modulesOf(patch.modules, AUTOMATION).filter((a) => a.on).map((a) => [a.data.target, a])); // prettier-ignore
-    this.perNote = this.findPerNote();
-  }
-
-  private feedsOf(r: Route): Feed[] {
-    const m = this.modules.get(r.source);
-    const apart = m?.kind === "shape" && !r.amplitude ? m.values.sides : 0;
-    const sides = apart > 0 ? targetAt(this.patch, this.songModules, r.target)?.move.sides : undefined;
-    if (!sides) return [{ ...r, share: 1, right: false }];
-    const target = addressOf(splitAddress(r.target).owner, sides.row);
-    const tap = (r.tap + apart) % 360;
-    return [
-      { ...r, share: 0.5, right: false },
-      { ...r, share: 0.5, right: true, tap },
-      { ...r, share: -sides.per, right: false, target },
-      { ...r, share: sides.per, right: true, tap, target },
-    ];
-  }
-
-  private isMoved(address: Address): boolean {
-    return this.feeds.has(address) || this.lines.has(address);
-  }
-
-  private isOn(source: string): boolean {
-    return this.modules.get(source)?.on ?? true;
-  }
-
-  /** Which routes bring a value of each note's own. Amounts may depend on routes in a circle, so this is repeated until it stands. */
-  private findPerNote(): ReadonlyMap<string, boolean> {
-    const known = new Map(this.patch.routes.map((r) => [r.id, false]));
-    for (let changed = true; changed;) {
-      changed = false;
-      for (const r of this.patch.routes) {
-        if (known.get(r.id)) continue;
-        const amounts = this.feeds.get(addressOf(r.id, AMOUNT)) ?? [];
-        const own =
-          r.atStart ||
-          this.sourcePerNote(r.source, known) ||
-          (r.scaledBy !== null && this.sourcePerNote(r.scaledBy, known)) ||
-          amounts.some((a) => known.get(a.id));
-        if (own) {
-          known.set(r.id, true);
-          changed = true;
-        }
-      }
-    }
-    return known;
-  }
-
-  private sourcePerNote(id: string, known: ReadonlyMap<string, boolean> = this.perNote): boolean {
-    const m = this.modules.get(id);
-    switch (m?.kind) {
-      case "gate":
-      case "follower":
-        return false;
-      case "envelope":
-        return !this.isShared(m);
-      case "shape":
-      case "steps":
-        return !isSharedShape(m.choices.restart);
-      case "random":
-        return m.choices.draws === "note";
-      case "macro":
-        return (this.feeds.get(addressOfRow(m, MACRO.rows.value)) ?? []).some((r) => known.get(r.id));
-      default:
-        return true;
-    }
-  }
-
-  /** Whether all notes share an envelope; the one that shapes the level is each note's own. */
-  private isShared(m: Envelope): boolean {
-    return m.choices.restart !== "note" && m.id !== this.levelEnvelope;
+    this.feeds = new Feeds(patch, songModules, levelEnvelope);
   }
 
   private slot(shared: boolean): Ref {
@@ -177,12 +83,12 @@ export class MotionCompiler {
 
   /** The slot of a source, so many degrees ahead, after the operations that it depends on. */
   private source(id: string, tap = 0): Ref {
-    const m = this.modules.get(id);
+    const m = this.feeds.modules.get(id);
     const ahead = canTap(m) ? tap : 0;
     const key = ahead === 0 ? `source:${id}` : `source:${id}@${ahead}`;
     const known = this.written.get(key);
     if (known !== undefined) return known;
-    const out = this.slot(!this.sourcePerNote(id));
+    const out = this.slot(!this.feeds.sourcePerNote(id));
     this.written.set(key, out);
     this.modulator(id, m, out, ahead);
     return out;
@@ -192,7 +98,7 @@ export class MotionCompiler {
     const seed = hash32(this.songModules.some((s) => s.id === id) ? this.songSeed : this.seed, hashText(id));
     switch (m?.kind) {
       case "envelope":
-        if (this.isShared(m)) this.shape(m, out, sharedEnvelopeProgram(m, this.base), true, {});
+        if (this.feeds.isShared(m)) this.shape(m, out, sharedEnvelopeProgram(m, this.base), true, {});
         else this.envelope(m, out);
         break;
       case "shape":
@@ -209,7 +115,12 @@ export class MotionCompiler {
         this.shape(
           m,
           out,
-          drawsProgram(m, this.base, this.isMoved(addressOfRow(m, RANDOM.times.rate)) ? 0 : this.base.loopTicks, seed),
+          drawsProgram(
+            m,
+            this.base,
+            this.feeds.isMoved(addressOfRow(m, RANDOM.times.rate)) ? 0 : this.base.loopTicks,
+            seed,
+          ),
           m.choices.draws === "rate",
           {
             rate: RANDOM.times.rate,
@@ -267,7 +178,7 @@ export class MotionCompiler {
   private lengthened(m: Envelope): Envelope {
     const least = (time: object): Partial<Envelope["times"]> => {
       const address = addressOfRow(m, time);
-      const found = this.lines.has(address) ? automatable(this.patch, address, this.base) : null;
+      const found = this.feeds.line(address) ? automatable(this.patch, address, this.base) : null;
       return found ? { [splitAddress(address).parameter]: { unit: "ms", ms: found.rest } } : {};
     };
     return adjusted(m, { times: Object.assign({}, ...Object.values(ENVELOPE.times).map(least)) as Envelope["times"] });
@@ -298,7 +209,7 @@ export class MotionCompiler {
   /** A shape or a sequence as it runs: what all notes share may start again where its automated rate jumps. */
   private restarted(m: Shape | Steps, shape: CompiledShape): CompiledShape {
     const rate = m.kind === "shape" ? SHAPE.times.rate : STEPS.times.rate;
-    const line = this.lines.get(addressOfRow(m, rate));
+    const line = this.feeds.line(addressOfRow(m, rate));
     if (m.choices.atJumps === "goesOn" || !line) return shape;
     return restartingAtJumps(shape, jumpsOf(line.data.points, this.base.loopTicks), this.base);
   }
@@ -324,15 +235,15 @@ export class MotionCompiler {
   /** The slot of a modulator's own value; null when nothing moves it. */
   private movedOnly(m: Module, row: object, shared: boolean): Ref | null {
     const address = addressOfRow(m, row);
-    return this.isMoved(address) ? this.target(address, shared) : null;
+    return this.feeds.isMoved(address) ? this.target(address, shared) : null;
   }
 
   /** The slot of a moved value: what it is at rest and what its routes add. Octaves count from 0. */
   private target(address: Address, mustBeShared: boolean): Ref {
     const known = this.written.get(address);
     if (known !== undefined) return known;
-    const feeds = this.feeds.get(address) ?? [];
-    const shared = mustBeShared || feeds.every((r) => !this.perNote.get(r.id));
+    const feeds = this.feeds.to(address);
+    const shared = mustBeShared || feeds.every((r) => !this.feeds.isPerNote(r.id));
     const out = this.slot(shared);
     this.written.set(address, out);
     this.targets[address] = out;
@@ -353,7 +264,7 @@ export class MotionCompiler {
    * at rest. Null where nothing does.
    */
   private line(address: Address, octaves: boolean): { base: number; gain: number; slot: Ref } | null {
-    const automation = this.lines.get(address);
+    const automation = this.feeds.line(address);
     const found = automation && automatable(this.patch, address, this.base);
     if (!automation || !found) return null;
     const { row, rest } = found;
@@ -396,7 +307,7 @@ export class MotionCompiler {
   private term(r: Feed): { base: number; gain: number; slot: Ref } {
     const bipolar = NOTE_SOURCES.some((s) => s.id === r.source && s.bipolar);
     const amountAt = addressOf(r.id, AMOUNT);
-    const movedAmount = this.feeds.has(amountAt);
+    const movedAmount = this.feeds.to(amountAt).length > 0;
     if (!movedAmount && r.curve === null && r.scaledBy === null && !r.atStart) {
       const slot = this.source(r.source, r.tap);
       const amount = r.amount * r.share;
@@ -409,11 +320,11 @@ export class MotionCompiler {
     const key = `term:${id}`;
     const known = this.written.get(key);
     if (known !== undefined) return { base: 0, gain: r.share, slot: known };
-    const out = this.slot(!this.perNote.get(r.id));
+    const out = this.slot(!this.feeds.isPerNote(r.id));
     this.written.set(key, out);
     const source = this.source(r.source, r.tap);
     const scaledBy = r.scaledBy === null ? null : this.source(r.scaledBy);
-    const amount: Input = movedAmount ? this.target(amountAt, !this.perNote.get(r.id)) : { constant: r.amount };
+    const amount: Input = movedAmount ? this.target(amountAt, !this.feeds.isPerNote(r.id)) : { constant: r.amount };
     this.ops.push({
       type: "term",
       id,
@@ -434,7 +345,7 @@ export class MotionCompiler {
   /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
   private input(m: Module, row: Parameter): Input {
     const address = addressOfRow(m, row);
-    if (this.isMoved(address)) return this.target(address, false);
+    if (this.feeds.isMoved(address)) return this.target(address, false);
     const values: Readonly<Record<string, number>> = m.values;
     return { constant: movesInOctaves(row.move, row) ? 0 : values[keyOfRow(kindOf(m).rows, row)]! };
   }
@@ -455,7 +366,7 @@ export class MotionCompiler {
   /** Whether a value stands elsewhere than at its default, or is moved. */
   differs(m: Module, row: Parameter): boolean {
     const values: Readonly<Record<string, number>> = m.values;
-    return values[keyOfRow(kindOf(m).rows, row)] !== row.default || this.isMoved(addressOfRow(m, row));
+    return values[keyOfRow(kindOf(m).rows, row)] !== row.default || this.feeds.isMoved(addressOfRow(m, row));
   }
 
   /** As `plain`; null where the value stands at its default and nothing moves it. */
@@ -499,12 +410,12 @@ export class MotionCompiler {
 
   /** A level in dB with the routes that move it in dB, and those that move its amplitude. */
   private levelOf(address: Address, rest: number, floor: number): Omit<Extract<Use, { form: "level" }>, "form"> {
-    const routes = this.feeds.get(address) ?? [];
+    const routes = this.feeds.to(address);
     const inDb = routes.filter((r) => !r.amplitude);
     let level: Input = { constant: rest };
     const line = this.line(address, false);
     if (inDb.length > 0 || line) {
-      const shared = inDb.every((r) => !this.perNote.get(r.id));
+      const shared = inDb.every((r) => !this.feeds.isPerNote(r.id));
       const out = this.slot(shared);
       this.targets[address] = out;
       level = out;
@@ -534,7 +445,7 @@ export class MotionCompiler {
 
   /** 1 + amount x source in percent of amplitude. */
   private factor(r: Feed): Ref {
-    const shared = !this.perNote.get(r.id);
+    const shared = !this.feeds.isPerNote(r.id);
     const out = this.slot(shared);
     const term = this.term(r);
     this.ops.push({
