@@ -38,7 +38,7 @@ export class TruePeakLimiter {
   /** Gain that each frame needs, and the gain after recovery, whose mean over `ahead` frames is used. */
   private readonly needed: Float64Array;
   private readonly held: Float64Array;
-  private heldSum: number;
+  private heldSum = NaN;
   private recovered = 1;
   private write = 0;
   private slot = 0;

@@ -2,7 +2,7 @@ import type { CompiledCurve } from "../curve/curve";
 import type { CompiledEnvelope } from "../curve/envelope";
 import type { Address } from "../patch/address";
 import type { NoteSource } from "../patch/targets";
-import type { CompiledShape } from "./shape";
+import { EvenShape, type CompiledShape } from "./shape";
 
 /**
  * Everything that moves in a part, compiled: plain data, so that it can be posted to another thread. Operations come in
@@ -62,6 +62,9 @@ export interface ShapeOp {
   /** Cycles since the pass began, a value every `STEP_TICKS`, where a shared shape's rate is moved by the song alone. */
   readonly cycles: Float64Array | null;
 }
+
+/** The same operation, its fields and those of its shape in one order. */
+export const evenOp = ({ id, out, shape, moved, blend, cycles }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: new EvenShape(shape), moved, blend, cycles }); // prettier-ignore
 
 export interface NoteOp {
   readonly type: "note";

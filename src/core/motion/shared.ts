@@ -1,5 +1,6 @@
 import { inputsOf, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
 import { ShapeState, SharedFrame, sharedRuns, type NewestOf, type SharedRun } from "./run/sharedRuns";
+import { MANY_KINDS } from "./run/voiceRun";
 import type { SongFrame } from "./shape";
 import { SETTLE } from "./terms";
 
@@ -26,6 +27,7 @@ export class SharedMotion {
   ) {
     this.program = program;
     this.values = new Float64Array(program.sharedSlots);
+    this.run(MANY_KINDS);
     this.bind();
   }
 
@@ -53,11 +55,15 @@ export class SharedMotion {
 
   /** Evaluates every operation at a position; `frames` have gone by since the last one. */
   evaluate(loopTick: number, song: SongFrame, frames: number): void {
-    const { now, runs } = this;
+    const { now } = this;
     now.at = loopTick;
     now.song = song;
     now.sec = frames / this.sampleRate;
-    for (let i = 0; i < runs.length; i++) runs[i]!.evaluate(now);
+    this.run(this.runs);
+  }
+
+  private run(stages: readonly SharedRun[]): void {
+    for (let i = 0; i < stages.length; i++) stages[i]!.evaluate(this.now);
   }
 
   /**

@@ -4,7 +4,7 @@ import { isConstant, type EnvelopeOp, type MotionProgram, type Op, type Ref } fr
 import { envelopeRuns } from "./run/envelopeRuns";
 import { shapeRuns } from "./run/shapeRuns";
 import { MacroRun, NoteRun, SumRun, TermRun } from "./run/valueRuns";
-import { Memory, type VoiceFrame, type VoiceRoom, type VoiceRun } from "./run/voiceRun";
+import { MANY_KINDS, Memory, type VoiceFrame, type VoiceRoom, type VoiceRun } from "./run/voiceRun";
 
 /** Operations whose values stay as they are while a note sounds: what only notes themselves bring, or was latched. */
 function fixedOps(program: MotionProgram): boolean[] {
@@ -63,6 +63,8 @@ export class VoiceMotion {
   ) {
     this.program = program;
     this.slots = new Float64Array(program.voiceSlots * LANES);
+    const nothing = { frame: 0, tick: 0, ticksPerSec: 1, shared: new Float64Array(0) };
+    this.run(MANY_KINDS, new Int32Array(0), 0, nothing, true);
     this.bind();
   }
 
@@ -105,8 +107,12 @@ export class VoiceMotion {
    * after a program was taken over.
    */
   evaluate(list: Int32Array, count: number, now: VoiceFrame, all: boolean): void {
-    const { runs, runFixed } = this;
-    for (let i = 0; i < runs.length; i++) if (all || !runFixed[i]) runs[i]!.evaluate(list, count, now);
+    this.run(this.runs, list, count, now, all);
+  }
+
+  private run(stages: readonly VoiceRun[], list: Int32Array, count: number, now: VoiceFrame, all: boolean): void {
+    const { runFixed } = this;
+    for (let i = 0; i < stages.length; i++) if (all || !runFixed[i]) stages[i]!.evaluate(list, count, now);
   }
 
   /** Writes the next frame after `frame` at which an envelope of the voice turns a corner; Infinity for none. */

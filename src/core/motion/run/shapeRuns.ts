@@ -3,7 +3,7 @@ import { exp, exp2 } from "../../dsp/portableMath";
 import { stir, unit, UNSTIRRED } from "../../pattern/chance";
 import { Drawn, draw, drawnBetween } from "../drawn";
 import { LANES } from "../lanes";
-import type { ShapeOp } from "../program";
+import { evenOp, type ShapeOp } from "../program";
 import { fadedIn, heldCycles, isOver, oncePhase } from "../shape";
 import { Places, findPlace, valueThere } from "../sequence";
 import { SETTLE } from "../terms";
@@ -287,7 +287,8 @@ class SettleRun extends Stage {
 }
 
 /** The stages of a shape of each note's own. */
-export function shapeRuns(op: ShapeOp, memory: Memory, room: VoiceRoom): VoiceRun[] {
+export function shapeRuns(compiled: ShapeOp, memory: Memory, room: VoiceRoom): VoiceRun[] {
+  const op = evenOp(compiled);
   if (isPlain(op)) return [new PlainRun(op, memory, room)];
   const { shape, moved } = op;
   const between = new Between();

@@ -2,7 +2,7 @@ import { curveAt } from "../../curve/curve";
 import { exp, exp2 } from "../../dsp/portableMath";
 import { Drawn, draw, drawnBetween } from "../drawn";
 import { followerAt } from "../follower";
-import { isConstant, STEP_TICKS, type MacroOp, type NewestOp, type Op, type ShapeOp, type SumOp, type TermOp } from "../program"; // prettier-ignore
+import { evenOp, isConstant, STEP_TICKS, type MacroOp, type NewestOp, type Op, type ShapeOp, type SumOp, type TermOp } from "../program"; // prettier-ignore
 import { fadedIn, phaseOfCycles, restartTick, isOver, type SongFrame } from "../shape";
 import { Places, findPlace, valueThere } from "../sequence";
 import { SETTLE, macroValue, termValue } from "../terms";
@@ -244,7 +244,8 @@ class SettleRun extends Stage {
   }
 }
 
-function shapeRuns(op: ShapeOp, state: ShapeState, values: Float64Array): SharedRun[] {
+function shapeRuns(compiled: ShapeOp, state: ShapeState, values: Float64Array): SharedRun[] {
+  const op = evenOp(compiled);
   const { shape, moved } = op;
   const from = moved?.rate == null ? PlaceRun : op.cycles ? LookUpRun : AddUpRun;
   const to = shape.follower ? FollowerRun : shape.draws ? DrawsRun : CurveRun;

@@ -44,3 +44,20 @@ export const read = (ref: Ref, v: number, slots: Float64Array, shared: Float64Ar
 /** The same of what may be a constant. */
 export const readInput = (input: Input, v: number, slots: Float64Array, shared: Float64Array): number =>
   isConstant(input) ? input.constant : read(input, v, slots, shared);
+
+/**
+ * Stages that do nothing, each of a class of its own. What calls stages is shown them once: it has then met more kinds than
+ * the compiler takes in where they are called, whatever a patch is made of.
+ */
+export const MANY_KINDS: readonly { evaluate(): void; write(): void }[] = Array.from(
+  { length: 6 },
+  () =>
+    new (class {
+      evaluate(): void {
+        // Nothing.
+      }
+      write(): void {
+        // Nothing.
+      }
+    })(),
+);
