@@ -2,7 +2,7 @@ import type { CompiledCurve } from "../curve/curve";
 import type { CompiledEnvelope } from "../curve/envelope";
 import type { Address } from "../patch/address";
 import type { NoteSource } from "../patch/targets";
-import { EvenShape, type CompiledShape } from "./shape";
+import { evenShape, type CompiledShape } from "./shape";
 
 /**
  * Everything that moves in a part, compiled: plain data, so that it can be posted to another thread. Operations come in
@@ -64,7 +64,7 @@ export interface ShapeOp {
 }
 
 /** The same operation, its fields and those of its shape in one order. */
-export const evenOp = ({ id, out, shape, moved, blend, cycles }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: new EvenShape(shape), moved, blend, cycles }); // prettier-ignore
+export const evenOp = ({ id, out, shape, moved, blend, cycles }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, blend, cycles }); // prettier-ignore
 
 export interface NoteOp {
   readonly type: "note";

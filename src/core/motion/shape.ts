@@ -40,45 +40,25 @@ export interface CompiledShape {
  * A shape as the evaluators read it: all of them with their fields in one order. Read from objects of many forms, a number
  * becomes an object on the heap each time.
  */
-export class EvenShape implements CompiledShape {
-  readonly curve: CompiledCurve;
-  readonly sequence: CompiledSequence | null;
-  readonly draws: CompiledDraws | null;
-  readonly follower: CompiledFollower | null;
-  readonly restart: Restart;
-  readonly every: number;
-  readonly synced: boolean;
-  readonly period: number;
-  readonly phase: number;
-  readonly smoothingSec: number;
-  readonly once: boolean;
-  readonly held: Stretch | null;
-  readonly triggers: readonly number[];
-  readonly scatter: number;
-  readonly seed: number;
-  readonly fadeIn: number;
-  readonly from: number;
-
-  constructor(s: CompiledShape) {
-    this.curve = s.curve;
-    this.sequence = s.sequence;
-    this.draws = s.draws;
-    this.follower = s.follower;
-    this.restart = s.restart;
-    this.every = s.every;
-    this.synced = s.synced;
-    this.period = s.period;
-    this.phase = s.phase;
-    this.smoothingSec = s.smoothingSec;
-    this.once = s.once;
-    this.held = s.held;
-    this.triggers = s.triggers;
-    this.scatter = s.scatter;
-    this.seed = s.seed;
-    this.fadeIn = s.fadeIn;
-    this.from = s.from;
-  }
-}
+export const evenShape = (s: CompiledShape): CompiledShape => ({
+  curve: s.curve,
+  sequence: s.sequence,
+  draws: s.draws,
+  follower: s.follower,
+  restart: s.restart,
+  every: s.every,
+  synced: s.synced,
+  period: s.period,
+  phase: s.phase,
+  smoothingSec: s.smoothingSec,
+  once: s.once,
+  held: s.held,
+  triggers: s.triggers,
+  scatter: s.scatter,
+  seed: s.seed,
+  fadeIn: s.fadeIn,
+  from: s.from,
+});
 
 /** Part of a cycle, 0 to 1. */
 export interface Stretch {

@@ -41,9 +41,9 @@ export class SharedMotion {
   private bind(): void {
     const kept = new Map<string, ShapeState>();
     this.runs = this.program.shared.flatMap((op) => {
-      const state = this.states.get(op.id) ?? new ShapeState();
-      if (op.type === "shape") kept.set(op.id, state);
-      return sharedRuns(op, state, this.values, this.newestOf);
+      // Only shapes remember something; this runs in the audio thread when a program is taken over.
+      if (op.type === "shape") kept.set(op.id, this.states.get(op.id) ?? new ShapeState());
+      return sharedRuns(op, kept.get(op.id) ?? null, this.values, this.newestOf);
     });
     this.states = kept;
   }

@@ -105,7 +105,7 @@ export function paintTracks(
 ): void {
   g.strokeStyle = colour;
   g.fillStyle = colour;
-  // One pixel wide, a line is painted a dozen times as fast as a wider one: a strong one is two of them.
+  // One pixel wide, a line is painted several times as fast as a wider one: a strong one is two of them.
   g.lineWidth = 1;
   const inView = tracks.filter((track) => isInView(t, track));
   if (inView.length * DENSE_PX > t.width) return paintDense(g, t, inView, toY, height);

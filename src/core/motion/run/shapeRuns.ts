@@ -51,7 +51,7 @@ class PlainRun implements VoiceRun {
       if (start !== lastStart) {
         lastStart = start;
         const phase = (here - start) * scale + offset;
-        value = curveAt(curve, once ? Math.min(1, Math.max(0, phase)) : phase - Math.floor(phase));
+        value = curveAt(curve, once ? oncePhase(phase) : phase - Math.floor(phase));
       }
       let next = value;
       if (fresh[v] === 0 && settling !== 0) {

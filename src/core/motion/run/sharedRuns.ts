@@ -254,11 +254,11 @@ function shapeRuns(compiled: ShapeOp, state: ShapeState, values: Float64Array): 
   return stages.map((Run) => new Run(op, state, values));
 }
 
-/** The stages of an operation; `state` is a shape's memory. */
-export function sharedRuns(op: Op, state: ShapeState, values: Float64Array, newestOf: NewestOf): SharedRun[] {
+/** The stages of an operation; `state` is a shape's memory, null for others. */
+export function sharedRuns(op: Op, state: ShapeState | null, values: Float64Array, newestOf: NewestOf): SharedRun[] {
   switch (op.type) {
     case "shape":
-      return shapeRuns(op, state, values);
+      return shapeRuns(op, state!, values);
     case "sum":
       return [new SumRun(op, values)];
     case "term":

@@ -49,14 +49,11 @@ export const readInput = (input: Input, v: number, slots: Float64Array, shared: 
  * Stages that do nothing, each of a class of its own. What calls stages is shown them once: it has then met more kinds than
  * the compiler takes in where they are called, whatever a patch is made of.
  */
-export const MANY_KINDS: readonly { evaluate(): void; write(): void }[] = Array.from(
+export const MANY_KINDS: readonly { evaluate(): void }[] = Array.from(
   { length: 6 },
   () =>
     new (class {
       evaluate(): void {
-        // Nothing.
-      }
-      write(): void {
         // Nothing.
       }
     })(),
