@@ -131,6 +131,11 @@ test("four chords and an arpeggio with lanes in a few actions by mouse; by keybo
 test("a wide pluck over chords by name, by mouse", async ({ studio: page }) => {
   const hands = new Hands(page);
   await hands.begin();
+  // Who types without a pause is not held up by frames that come late.
+  await page.evaluate(() => {
+    const soon = window.requestAnimationFrame.bind(window);
+    window.requestAnimationFrame = (then) => soon(() => soon(() => soon(then)));
+  });
   await hands.click("A chord");
   for (const chord of ["Am", "F", "VII", "iv"]) await hands.type(chord);
   await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, G, Dm" })).toBeVisible();

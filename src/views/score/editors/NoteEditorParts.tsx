@@ -129,7 +129,7 @@ export function Starts({ onNote, editable }: { onNote: () => void; editable: boo
       if (found) then(found);
       else if (left > 0) requestAnimationFrame(() => seek(left - 1));
     };
-    requestAnimationFrame(() => seek(FRAMES_TO_LOAD));
+    seek(FRAMES_TO_LOAD);
   };
   return (
     <div className="pointer-events-none absolute inset-x-0 top-1/4 flex flex-col items-center gap-2 text-[12px]">

@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 import { addNotes } from "@/core/pattern/noteEdit";
 import { CHORD_KINDS, chordOf, chordText, keysOfChord, parseChord, type Chord } from "@/core/pitch/chord";
 import { isMinor, usesFlats } from "@/core/pitch/note";
@@ -27,7 +27,12 @@ export function ChordAdder() {
   const [length, setLength] = useState("");
   const [nearest, setNearest] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
+  const [addedChords, setAddedChords] = useState(0);
   const field = useRef<HTMLInputElement>(null);
+  // The next one is typed over it. A frame later would be too late for those who type on.
+  useLayoutEffect(() => {
+    if (addedChords > 0) field.current?.select();
+  }, [addedChords]);
   const flats = usesFlats(key);
   const bar = barTicks(meter);
   const lastEnd = Math.max(0, ...part.notes.map((n) => n.startTick + n.lengthTicks));
@@ -69,8 +74,7 @@ export function ChordAdder() {
     if (!added(`Add ${chordText(chord, flats)}`, chordNotes(chord, at, part.notes))) return;
     setTyped(null);
     setStart("");
-    // The next one is typed over it.
-    requestAnimationFrame(() => field.current?.select());
+    setAddedChords(addedChords + 1);
   };
   return (
     <section>
