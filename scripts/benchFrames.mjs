@@ -3,7 +3,21 @@
 const CATEGORIES = ["disabled-by-default-devtools.timeline.frame", "devtools.timeline.frame"];
 const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 
-/** Presses at a point, goes round it for some seconds, and tells of the frames that were drawn meanwhile. */
+/** The gaps between the events of a name, told. */
+function gapsOf(trace, name, seconds) {
+  const times = trace.traceEvents
+    .filter((e) => e.name === name)
+    .map((e) => e.ts / 1000)
+    .sort((a, b) => a - b);
+  const gaps = times.slice(1).map((t, i) => t - times[i]);
+  const above = gaps.filter((g) => g > 33.4).length;
+  return `${times.length} in ${seconds} s, longest ${Math.max(...gaps).toFixed(0)} ms, ${above} above 33 ms, median ${median(gaps).toFixed(1)} ms`;
+}
+
+/**
+ * Presses at a point, goes round it for some seconds, and tells of the frames meanwhile: those that were drawn, and those in
+ * which the page had its turn. The browser moves the playhead by itself; what is dragged waits for the page.
+ */
 export async function framesOfDrag(browser, app, { x, y }, seconds, reach = { x: 40, y: 25 }) {
   await app.mouse.move(x, y);
   await app.mouse.down();
@@ -12,13 +26,7 @@ export async function framesOfDrag(browser, app, { x, y }, seconds, reach = { x:
     await app.mouse.move(x + reach.x * Math.sin(i / 12), y + reach.y * Math.cos(i / 12));
   const trace = JSON.parse((await browser.stopTracing()).toString("utf8"));
   await app.mouse.up();
-  const drawn = trace.traceEvents
-    .filter((e) => e.name === "DrawFrame")
-    .map((e) => e.ts / 1000)
-    .sort((a, b) => a - b);
-  const gaps = drawn.slice(1).map((t, i) => t - drawn[i]);
-  const above = gaps.filter((g) => g > 33.4).length;
-  return `${drawn.length} in ${seconds} s, longest ${Math.max(...gaps).toFixed(0)} ms, ${above} above 33 ms, median ${median(gaps).toFixed(1)} ms`;
+  return `${gapsOf(trace, "DrawFrame", seconds)}; of the page ${gapsOf(trace, "BeginMainThreadFrame", seconds)}`;
 }
 
 /** Plays from the start, so far that the playhead moves. */

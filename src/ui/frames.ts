@@ -2,17 +2,28 @@
 
 type OnFrame = (nowMs: number) => void;
 
-const listeners = new Set<OnFrame>();
+/** Each frame: for what asks only, or moves by the browser's own animations. */
+export const EVERY = 1;
+/** For marks that ride on a curve. Whatever moves has the browser compose the whole page anew. */
+export const MARKS = 2;
+/** For what is read rather than watched: a level, a load. These fall into frames of the marks. */
+export const READINGS = 4;
+
+const listeners = new Map<OnFrame, number>();
 let request = 0;
+let count = 0;
 
 function loop(nowMs: number): void {
-  listeners.forEach((listener) => listener(nowMs));
+  count++;
+  listeners.forEach((every, listener) => {
+    if (count % every === 0) listener(nowMs);
+  });
   request = listeners.size > 0 ? requestAnimationFrame(loop) : 0;
 }
 
-/** Calls back once a frame until the returned function is called. */
-export function onFrame(listener: OnFrame): () => void {
-  listeners.add(listener);
+/** Calls back in every frame, or in every so many, until the returned function is called. */
+export function onFrame(listener: OnFrame, every: typeof EVERY | typeof MARKS | typeof READINGS = EVERY): () => void {
+  listeners.set(listener, every);
   if (request === 0) request = requestAnimationFrame(loop);
   return () => {
     listeners.delete(listener);

@@ -3,10 +3,21 @@ import { Suspense, lazy, useState, type ComponentType } from "react";
 const loads: (() => Promise<unknown>)[] = [];
 let ahead: Promise<void> | null = null;
 
+/** When nothing else is to be done: a script that has come is run at once, and a hand may be dragging. */
+const idle = (): Promise<unknown> =>
+  new Promise((resolve) => {
+    // Not in every browser.
+    if ("requestIdleCallback" in window) requestIdleCallback(resolve, { timeout: 2000 });
+    else setTimeout(resolve, 50);
+  });
+
 /** Loads what can be opened, one after the other, so that it is there when it is. Called at the first sign of a hand. */
 export function loadAhead(): void {
   ahead ??= (async () => {
-    for (const load of loads) await load().catch(() => undefined);
+    for (const load of loads) {
+      await idle();
+      await load().catch(() => undefined);
+    }
   })();
 }
 

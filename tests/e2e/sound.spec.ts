@@ -57,6 +57,59 @@ test("the demo sounds in the first block after Play, and to the last sample as i
   await expect.poll(() => page.getByTestId("engine").textContent(), { timeout: 5000 }).toContain("0 voices");
 });
 
+test("the playhead runs with the song, however far the score is zoomed and whatever is repeated", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  const ruler = page.getByTestId("ruler");
+  const tick = (): Promise<number> => page.getByTestId("playhead").getAttribute("data-tick").then(Number);
+  /** How far the line stands from where the position belongs on a ruler that shows so many ticks, in px. */
+  const beside = (from: number, ticks: number): Promise<number> =>
+    page.evaluate(
+      ({ from, ticks }) => {
+        const line = document.querySelector<HTMLElement>("[data-testid=playhead]")!;
+        const grid = document.querySelector("[data-testid=ruler]")!.getBoundingClientRect();
+        const belongs = grid.left + ((Number(line.dataset["tick"]) - from) / ticks) * grid.width;
+        return Math.abs(line.getBoundingClientRect().left - belongs);
+      },
+      { from, ticks },
+    );
+  const loop = Number(await ruler.getAttribute("aria-valuemax"));
+  // 100 ms of the song: the sound's clock goes by blocks, and the page asks once a frame.
+  const pxOf100ms = ((960 * 122) / 600 / loop) * (await ruler.boundingBox())!.width;
+  await page.keyboard.press("Space");
+  await expect.poll(tick).toBeGreaterThan(700);
+  expect(await beside(0, loop)).toBeLessThan(pxOf100ms);
+  await page.getByRole("button", { name: "Zoom in" }).click();
+  await page.getByRole("button", { name: "Zoom in" }).click();
+  const overview = page.getByRole("scrollbar");
+  await overview.focus();
+  for (let i = 0; i < 8; i++) await page.keyboard.press("PageUp");
+  await expect(overview).toHaveAttribute("aria-valuenow", "0");
+  expect(await beside(0, loop / 4)).toBeLessThan(4 * pxOf100ms);
+  // Of a quarter of the loop, the first beat is repeated.
+  await page.keyboard.press("Home");
+  await ruler.focus();
+  await page.keyboard.press("[");
+  let before = 0;
+  let turns = 0;
+  await expect
+    .poll(
+      async () => {
+        const now = await tick();
+        if (now < before) turns++;
+        before = now;
+        return turns;
+      },
+      { intervals: [60] },
+    )
+    .toBeGreaterThan(2);
+  expect(before).toBeLessThanOrEqual(960);
+  expect(await beside(0, loop / 4)).toBeLessThan(4 * pxOf100ms);
+  await page.keyboard.press("Space");
+  await expect.poll(() => beside(0, loop / 4)).toBeLessThan(1);
+});
+
 test("a point that is dragged changes the sound at its beat, and nowhere else", async ({ studio: page }) => {
   await openStudio(page);
   await soloRigging(page);

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from "react";
 import { compileCurve, curveAt } from "@/core/curve/curve";
 import { addPoint, copyPoints, movePoints, pastePoints, removePoints, setTension } from "@/core/curve/edit";
-import { onFrame, setStyle } from "../frames";
+import { MARKS, onFrame, setStyle } from "../frames";
 import { LOCKED, menuOf, type MenuEntry } from "../menu";
 import { newGesture } from "../gesture";
 import { useSize } from "../useSize";
@@ -220,8 +220,8 @@ export function CurveEditor(props: CurveEditorProps) {
             <Stretch {...props.stretch} frame={frame} colour={colour} snap={snaps.x} editable={editable} />
           )}
           {edit?.drag.kind === "ground" && edit.drag.marquee && <Marquee a={edit.drag.start} b={edit.drag.to} />}
-          <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
         </svg>
+        <PhaseMark points={points} frame={frame} playPhase={props.playPhase} />
         <Hover
           bind={hover}
           dragged={dragged}
@@ -367,9 +367,10 @@ function ReadOut({ frame, at, text }: { frame: Frame; at: { x: number; y: number
   );
 }
 
+/** Where the shape stands. A layer of its own: in the drawing it would have the whole of it painted with each step. */
 function PhaseMark({ points, frame, playPhase }: { points: Points; frame: Frame; playPhase: () => number | null }) {
-  const mark = useRef<SVGGElement>(null);
-  const dot = useRef<SVGCircleElement>(null);
+  const mark = useRef<HTMLDivElement>(null);
+  const dot = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const curve = compileCurve(points);
     return onFrame(() => {
@@ -378,15 +379,20 @@ function PhaseMark({ points, frame, playPhase }: { points: Points; frame: Frame;
       setStyle(mark.current, "visibility", phase === null ? "hidden" : "visible");
       if (phase === null) return;
       const at = toPx(frame, phase, curveAt(curve, phase));
-      mark.current.setAttribute("transform", `translate(${at.x} 0)`);
-      dot.current.setAttribute("cy", String(at.y));
-      mark.current.dataset["phase"] = phase.toFixed(4);
-    });
+      setStyle(mark.current, "transform", `translateX(${at.x}px)`);
+      setStyle(dot.current, "transform", `translateY(${at.y}px)`);
+    }, MARKS);
   }, [points, frame, playPhase]);
   return (
-    <g ref={mark} style={{ visibility: "hidden" }} pointerEvents="none" data-testid="phase">
-      <line y1={frame.top} y2={frame.top + frame.height} stroke="var(--heard)" strokeWidth={1.6} />
-      <circle ref={dot} r={5} fill="var(--heard)" />
-    </g>
+    <div ref={mark} className="pointer-events-none invisible absolute top-0 left-0 will-change-transform">
+      <div
+        className="absolute -left-px w-[2px] bg-heard"
+        style={{ top: frame.top, height: frame.height }}
+        data-testid="phase"
+      />
+      <div ref={dot} className="absolute top-0 left-0">
+        <div className="absolute -top-[5px] -left-[5px] h-[10px] w-[10px] rounded-full bg-heard" />
+      </div>
+    </div>
   );
 }

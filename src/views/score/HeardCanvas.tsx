@@ -15,7 +15,7 @@ import {
   type HeardValue,
 } from "./heardTracks";
 import { HoverText } from "./HoverText";
-import { GUTTER } from "./layout";
+import { GUTTER, STRIP_CANVAS } from "./layout";
 import { paintGrid, paintTracks, type Track } from "./paint";
 import { PlayDot } from "./Playhead";
 import { heardAddresses } from "./stripList";
@@ -92,7 +92,7 @@ export function HeardCanvas({
     <>
       <canvas
         ref={useCanvas(paint)}
-        className="absolute inset-0 h-full w-full"
+        className={STRIP_CANVAS}
         role="img"
         aria-label={`${row.label}, as heard: ${what}`}
       />
@@ -121,7 +121,7 @@ export function HeardCanvas({
         }}
       />
       {!range && (
-        <p className="absolute inset-0 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
+        <p className="absolute inset-0 z-1 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
       )}
     </>
   );

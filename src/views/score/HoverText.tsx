@@ -30,7 +30,7 @@ export function HoverText({
   };
   return (
     <div
-      className="absolute inset-0"
+      className="absolute inset-0 z-30"
       onPointerMove={follow}
       onPointerLeave={() => {
         if (box.current) box.current.style.visibility = "hidden";
@@ -38,7 +38,7 @@ export function HoverText({
     >
       <div
         ref={box}
-        className="pointer-events-none invisible absolute top-1 z-20 bg-ink px-1.5 py-[1px] text-[11px] whitespace-pre text-sheet"
+        className="pointer-events-none invisible absolute top-1 bg-ink px-1.5 py-[1px] text-[11px] whitespace-pre text-sheet"
         data-testid="strip-read-out"
       />
     </div>

@@ -2,13 +2,13 @@ import { ZoomIn, ZoomOut } from "lucide-react";
 import { useCallback, useEffect, useRef, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
 import type { Region } from "@/core/engine/engine";
 import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
-import { onFrame, setText } from "@/ui/frames";
+import { MARKS, onFrame, setText } from "@/ui/frames";
 import { menuOf } from "@/ui/menu";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { zoomBy, zoomTo } from "@/views/studio/viewStore";
 import { Playhead } from "./Playhead";
-import { GUTTER, LABEL_WIDTH } from "./layout";
+import { GUTTER, LABEL_WIDTH, STRIP_CANVAS } from "./layout";
 import { gridLines, tickToX, xToTick, type Timeline } from "./timeline";
 
 /** Where the song stands: running while it plays, else where Play will start. */
@@ -24,7 +24,7 @@ function Position({ startTick }: { startTick: number }) {
         const step = stepTicks(meter);
         const tick = now?.playing ? Math.floor(now.loopTick / step) * step : startTick;
         setText(text.current, formatPosition(tick, meter));
-      }),
+      }, MARKS),
     [session, meter, startTick],
   );
   return (
@@ -230,7 +230,7 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
         onKeyDown={onKeyDown}
         data-testid="ruler"
       >
-        <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
+        <canvas ref={canvas} className={STRIP_CANVAS} aria-hidden />
       </div>
       <Playhead timeline={timeline} left={LABEL_WIDTH} marker />
     </div>

@@ -17,6 +17,7 @@ import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { HoverText } from "./HoverText";
 import { PlayDot } from "./Playhead";
 import { tickToX, xToTick, type Timeline } from "./timeline";
+import { STRIP_CANVAS } from "./layout";
 import { useStill } from "./useStill";
 
 export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
@@ -74,7 +75,7 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
     <>
       <canvas
         ref={useCanvas(paint)}
-        className="absolute inset-0 h-full w-full"
+        className={STRIP_CANVAS}
         role="img"
         aria-label={`${strip.title}: ${what}`}
       />
@@ -132,7 +133,7 @@ function AutomationCanvas({ module: m, timeline }: { module: Automation; timelin
   );
   return (
     <>
-      <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`${m.name} over the loop`} />
+      <canvas ref={useCanvas(paint)} className={STRIP_CANVAS} role="img" aria-label={`${m.name} over the loop`} />
       <HoverText
         timeline={timeline}
         describe={(tick) => (found ? found.text(fromNorm(found.row, curveAt(curve, Math.min(1, tick / loopTicks(song))))) : null)}
@@ -167,7 +168,7 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
     <>
       <canvas
         ref={useCanvas(paint)}
-        className="absolute inset-0 h-full w-full"
+        className={STRIP_CANVAS}
         role="img"
         aria-label={`${modulator?.name ?? ""} over the loop`}
       />

@@ -3,7 +3,7 @@ import { MAX_EVENTS } from "@/core/pattern/arpeggio";
 import { isCut, partEvents, patternRepeatBars } from "@/core/pattern/events";
 import { cyclesOf } from "@/core/motion/cycles";
 import { repeatReport } from "@/core/time/repeat";
-import { onFrame, setText } from "@/ui/frames";
+import { READINGS, onFrame, setText } from "@/ui/frames";
 import { usePart, usePattern, useProject, useStudio } from "./studio";
 
 /** What repeats, what drifts, and what the engine does. */
@@ -64,7 +64,7 @@ function EngineReading() {
           ? `engine ${Math.round(now.load * 100)} %, ${now.voices} voice${now.voices === 1 ? "" : "s"}, ${rate}`
           : "the sound starts with Play";
         setText(text.current, next);
-      }),
+      }, READINGS),
     [session],
   );
   return <span ref={text} className="ml-auto" data-testid="engine" />;

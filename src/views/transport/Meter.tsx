@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { setTrim } from "@/state/edits";
-import { onFrame, setStyle, setText } from "@/ui/frames";
+import { READINGS, onFrame, setStyle, setText } from "@/ui/frames";
 import { LOCKED, menuOf } from "@/ui/menu";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
@@ -38,7 +38,7 @@ export function Meter() {
           setText(number.current, text);
         }
         if (reading.overDb !== null) setClipped(reading.overDb);
-      }),
+      }, READINGS),
     [session],
   );
 

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef } from "react";
 import { gainToDb } from "@/core/dsp/portableMath";
 import { isSource } from "@/core/engine/program";
-import { onFrame, setStyle } from "@/ui/frames";
+import { READINGS, onFrame, setStyle } from "@/ui/frames";
 import { destinationsOf, possibleDestinations, withCable } from "@/core/patch/edit";
 import { kindOf, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
@@ -23,7 +23,7 @@ function SourceLevel({ place, name }: { place: number; name: string }) {
         const db = gainToDb(session.sourceLevel(place));
         if (bar.current)
           setStyle(bar.current, "width", `${Math.round(Math.max(0, Math.min(1, 1 - db / FLOOR_DB)) * 100)}%`);
-      }),
+      }, READINGS),
     [session, place],
   );
   return (

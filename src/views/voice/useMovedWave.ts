@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { addressOfRow } from "@/core/patch/kinds";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
-import { onFrame } from "@/ui/frames";
+import { MARKS, onFrame } from "@/ui/frames";
 import { valueAt, valueTracks } from "@/views/score/heardTracks";
 import { MOVED } from "./movedWaves";
 import { useHeard, usePart, useProject, useSound, useStudio } from "@/views/studio/studio";
@@ -41,7 +41,7 @@ export function useMovedWave(o: Oscillator): Moved | null {
         const same = before && MOVED.every((key) => Math.abs((before[key] ?? 0) - (next[key] ?? 0)) < 0.2);
         return same ? before : next;
       });
-    });
+    }, MARKS);
   }, [tracks, studio]);
   return tracks ? now : null;
 }

@@ -3,7 +3,7 @@ import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { formatAmount } from "@/core/patch/valueText";
 import { formatSpan } from "@/core/time/span";
 import { editModule } from "@/state/edits";
-import { onFrame, setStyle } from "@/ui/frames";
+import { MARKS, onFrame, setStyle } from "@/ui/frames";
 import { newGesture } from "@/ui/gesture";
 import { MAGNET } from "@/ui/curve/curveDrag";
 import { useSize } from "@/ui/useSize";
@@ -116,7 +116,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     return `${i === 0 ? "M" : "L"}${toX(ms).toFixed(1)} ${toY(value(ms)).toFixed(1)}`;
   }).join("");
 
-  const dot = useRef<SVGGElement>(null);
+  const dot = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
       onFrame(() => {
@@ -126,11 +126,9 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
         setStyle(dot.current, "visibility", note ? "visible" : "hidden");
         if (!note) return;
         const ms = drawnTimeMs(now, note.sec, note.offSec);
-        dot.current.setAttribute(
-          "transform",
-          `translate(${MARGIN.left + (ms / now.totalMs) * width} ${MARGIN.top + (1 - value(ms)) * height})`,
-        );
-      }),
+        const x = MARGIN.left + (ms / now.totalMs) * width;
+        setStyle(dot.current, "transform", `translate(${x}px, ${MARGIN.top + (1 - value(ms)) * height}px)`);
+      }, MARKS),
     [session, now, value, width, height],
   );
 
@@ -219,10 +217,10 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
               data-grip={stage}
             />
           ))}
-          <g ref={dot} style={{ visibility: "hidden" }} pointerEvents="none">
-            <circle r={5} fill="var(--heard)" />
-          </g>
         </svg>
+        <div ref={dot} className="pointer-events-none invisible absolute top-0 left-0 will-change-transform">
+          <div className="absolute -top-[5px] -left-[5px] h-[10px] w-[10px] rounded-full bg-heard" />
+        </div>
         {active && (
           <div
             className="pointer-events-none absolute top-2 left-1/2 bg-ink px-2 py-1 text-[11px] text-sheet"
