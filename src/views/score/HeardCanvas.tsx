@@ -121,7 +121,9 @@ export function HeardCanvas({
         }}
       />
       {!range && (
-        <p className="absolute inset-0 z-1 grid place-items-center text-[11px] text-ink2">Add notes to see what is heard</p>
+        <p className="absolute inset-0 z-1 grid place-items-center text-[11px] text-ink2">
+          Add notes to see what is heard
+        </p>
       )}
     </>
   );

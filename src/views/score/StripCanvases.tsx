@@ -73,12 +73,7 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
   const flats = usesFlats(song.key);
   return (
     <>
-      <canvas
-        ref={useCanvas(paint)}
-        className={STRIP_CANVAS}
-        role="img"
-        aria-label={`${strip.title}: ${what}`}
-      />
+      <canvas ref={useCanvas(paint)} className={STRIP_CANVAS} role="img" aria-label={`${strip.title}: ${what}`} />
       <HoverText
         timeline={timeline}
         describe={(tick) => {
