@@ -38,15 +38,15 @@ const step = (name, code) => {
   if (code !== 0) stepsFailed++;
 };
 
-// The linter works on one core and takes long: the other one is not idle meanwhile.
+// The linter works on one core and takes long: the other one is not idle meanwhile. Browsers in which sound runs have both.
 const lint = runBeside("npm", ["run", "--silent", "lint"]);
 step("types", run("npm", ["run", "--silent", "types"]));
 step(
   "unit tests",
   run(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unitFile}`]),
 );
-step("lint and formatting", await lint);
 ensureBuild();
+step("lint and formatting", await lint);
 step(
   "end-to-end tests",
   run(bin("playwright"), ["test"], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eFile, CLOVIK_PORT: String(await freePort()) }),

@@ -1,5 +1,4 @@
-import FFT from "fft.js";
-
+import { fftOf } from "./spectrum";
 /** What a render is held to: its level in each band and beat, and where sound sets in. */
 export interface Bands {
   /** dB, a row a beat: whole, then bands of an octave and a half from 40 Hz up. Below -80 is written as -80. */
@@ -17,7 +16,7 @@ const toDb = (power: number): number => Math.max(FLOOR_DB, 10 * Math.log10(power
 function powers(sides: readonly Float32Array[], from: number, to: number, rate: number): number[] {
   let size = 1;
   while (size < to - from) size *= 2;
-  const fft = new FFT(size);
+  const fft = fftOf(size);
   const sums = new Array<number>(EDGES.length).fill(0);
   for (const side of sides) {
     const input = new Array<number>(size).fill(0);

@@ -1,17 +1,35 @@
 import FFT from "fft.js";
 
+/** What is made for a length, made once: tables of sines take longer than a transform. */
+function once<T>(make: (n: number) => T): (n: number) => T {
+  const made = new Map<number, T>();
+  return (n) => {
+    const found = made.get(n) ?? make(n);
+    made.set(n, found);
+    return found;
+  };
+}
+
+/** fft.js for a length that is a power of two. */
+export const fftOf = once((n) => new FFT(n));
+
+const windowOf = once((n) =>
+  Float64Array.from({ length: n }, (_, i) => {
+    const a = (2 * Math.PI * i) / n;
+    return 0.35875 - 0.48829 * Math.cos(a) + 0.14128 * Math.cos(2 * a) - 0.01168 * Math.cos(3 * a);
+  }),
+);
+
 /**
  * Amplitudes of a stretch of sound (a power of two long) by fft.js, in dB, Blackman-Harris window (Harris 1978): its side
  * lobes lie below -92 dB. Bin k of a sine of amplitude 1 reads 0.
  */
 export function spectrumDb(x: Float32Array): (k: number) => number {
   const n = x.length;
-  const fft = new FFT(n);
+  const fft = fftOf(n);
+  const window = windowOf(n);
   const out = fft.createComplexArray() as number[];
-  const windowed = Array.from(x, (v, i) => {
-    const a = (2 * Math.PI * i) / n;
-    return v * (0.35875 - 0.48829 * Math.cos(a) + 0.14128 * Math.cos(2 * a) - 0.01168 * Math.cos(3 * a));
-  });
+  const windowed = Array.from(x, (v, i) => v * window[i]!);
   fft.realTransform(out, windowed);
   return (k) => 20 * Math.log10((2 * Math.hypot(out[2 * k]!, out[2 * k + 1]!)) / (n * 0.35875) + 1e-12);
 }

@@ -1,5 +1,5 @@
-import FFT from "fft.js";
 import { describe, expect, test } from "vitest";
+import { fftOf } from "../../../tests/support/spectrum";
 import { Bench, LANES, RATE, ROW, errorDb, noiseDb } from "../../../tests/support/kernelBench";
 import { BANK_TYPES, damping, filterMagnitudeDb, type FilterSetting, type FilterType } from "../dsp/filter";
 import { hash01 } from "../pattern/chance";
@@ -120,7 +120,7 @@ describe("the filters", () => {
         b.heap.kernels.filter(BANK_TYPES[type], memory, Math.log2(RATE), b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, 1, at === 0 ? 1 : 0, b.bus); // prettier-ignore
         impulse.push(...b.lane(0, 1));
       }
-      const fft = new FFT(n);
+      const fft = fftOf(n);
       const out = fft.createComplexArray() as number[];
       fft.realTransform(out, impulse);
       const k0 = damping(type, resonance);
@@ -208,7 +208,7 @@ function response(f: FilterSetting & { drive?: number; apart?: number }, side: 0
   // Soft, so that nothing bends.
   const soft = 2 ** -10;
   const out = run(f, n, (i) => (i === 0 ? soft : 0), side);
-  const fft = new FFT(n);
+  const fft = fftOf(n);
   const spectrum = fft.createComplexArray() as number[];
   fft.realTransform(spectrum, [...out]);
   return (hz) => {
@@ -351,7 +351,7 @@ describe("the driven four-pole", () => {
     const of = (drive: number): { rms: number; third: number } => {
       const n = 16_384;
       const out = run({ type: "ladder", cutoffHz: 8000, resonance: 0, drive }, 2 * n, sine).slice(n);
-      const fft = new FFT(n);
+      const fft = fftOf(n);
       const spectrum = fft.createComplexArray() as number[];
       fft.realTransform(spectrum, [...out]);
       const level = (h: number): number => Math.hypot(spectrum[2 * 64 * h]!, spectrum[2 * 64 * h + 1]!);
@@ -407,7 +407,7 @@ describe("drive before a filter", () => {
       b.heap.kernels.saturate(memory, b.rowsAt, ROW * 8, 0, b.segmentsAt, 1, b.bus);
       out.push(...b.lane(1, 2));
     }
-    const fft = new FFT(n);
+    const fft = fftOf(n);
     const spectrum = fft.createComplexArray() as number[];
     fft.realTransform(spectrum, out.slice(n));
     return {

@@ -1,8 +1,7 @@
-import FFT from "fft.js";
 import { describe, expect, test } from "vitest";
 import { N, RATE, fitting, project, sound, spectrum } from "../../../tests/support/oneOscillator";
 import { note, withSettings, type Made } from "../../../tests/support/projects";
-import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { fftOf, peak, spectrumDb } from "../../../tests/support/spectrum";
 import { transform } from "../dsp/fourier";
 import { FRAME_LEVELS, frameTable } from "../dsp/frameTables";
 import { OWN_TABLES, OWN_TABLE_IDS } from "../dsp/ownTables";
@@ -22,7 +21,7 @@ describe("the transform", () => {
     const im = Float64Array.from({ length: n }, (_, i) => Math.cos(i * i * 0.01));
     const [a, b] = [re.slice(), im.slice()];
     transform(a, b);
-    const fft = new FFT(n);
+    const fft = fftOf(n);
     const input = fft.createComplexArray() as number[];
     for (let i = 0; i < n; i++) [input[2 * i], input[2 * i + 1]] = [re[i]!, im[i]!];
     const out = fft.createComplexArray() as number[];

@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { expectSame } from "../../../tests/support/same";
 import { RATE, at, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, withStages, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
@@ -468,6 +469,6 @@ describe("where an envelope starts", () => {
     const part = p.parts[0]!;
     const modules = part.patch.modules.map((m) => (m.id === AMP_ENVELOPE ? ({ ...m, choices: { restart: "bar", loop: "none" } } as Module) : m)); // prettier-ignore
     const render = (q: typeof p): Float32Array => renderNow(compileProject(q), { sampleRate: RATE, bars: 1, tail: "cut" }).left; // prettier-ignore
-    expect(render({ ...p, parts: [{ ...part, patch: { ...part.patch, modules } }] })).toEqual(render(p));
+    expectSame(render({ ...p, parts: [{ ...part, patch: { ...part.patch, modules } }] }), render(p));
   });
 });

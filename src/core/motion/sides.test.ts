@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { expectSame } from "../../../tests/support/same";
 import { RATE, columnsOf, rise } from "../../../tests/support/heardMotion";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { compileProject } from "../engine/compile";
@@ -62,7 +63,7 @@ describe("a shape that stands elsewhere for the right side", () => {
     expect(db(both.right, 1.25) - db(both.left, 1.25)).toBeCloseTo(18, 1);
     const alike = sound(0);
     expect(db(both.left, 0.25)).toBeCloseTo(db(alike.left, 0.25), 1);
-    expect(alike.left).toEqual(alike.right);
+    expectSame(alike.left, alike.right);
   });
 
   test("what has one side takes the left one's value", () => {
