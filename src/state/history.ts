@@ -26,6 +26,7 @@ const isTree = (x: unknown): x is Tree => typeof x === "object" && x !== null;
 export function holdsSame(a: unknown, b: unknown): boolean {
   if (Object.is(a, b)) return true;
   if (!isTree(a) || !isTree(b) || Array.isArray(a) !== Array.isArray(b)) return false;
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((x, i) => holdsSame(x, b[i]));
   const keys = Object.keys(a);
   return keys.length === Object.keys(b).length && keys.every((k) => k in b && holdsSame(a[k], b[k]));
 }
@@ -37,6 +38,12 @@ function bytesApart(before: unknown, after: unknown): number {
   if (before === after || !isTree(after)) return typeof after === "string" ? 2 * after.length : 0;
   const old: Tree = isTree(before) ? before : {};
   let bytes = SLOT_BYTES;
+  if (Array.isArray(after)) {
+    // Names of thousands of places would take longer than what stands there.
+    const places: readonly unknown[] = Array.isArray(before) ? before : [];
+    for (let i = 0; i < after.length; i++) bytes += SLOT_BYTES + bytesApart(places[i], after[i]);
+    return bytes;
+  }
   for (const key of Object.keys(after)) bytes += SLOT_BYTES + bytesApart(old[key], after[key]);
   return bytes;
 }

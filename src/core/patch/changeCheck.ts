@@ -36,9 +36,10 @@ function inList<T>(
 function inNotes(after: readonly Note[], before: readonly Note[], path: readonly PropertyKey[]): Problem | null {
   if (after === before) return null;
   if (after.length > MAX_NOTES) return { path: pathText(path), reason: `a part holds ${MAX_NOTES} notes` };
-  if (new Set(after.map((n) => n.id)).size < after.length)
+  const kept = after.length === before.length && after.every((n, i) => n === before[i] || n.id === before[i]!.id);
+  if (!kept && new Set(after.map((n) => n.id)).size < after.length)
     return { path: pathText(path), reason: "two notes have the same id" };
-  return after.every(isNote) ? null : inList(PIECES.note, after, before, path);
+  return after.every((n, i) => n === before[i] || isNote(n)) ? null : inList(PIECES.note, after, before, path);
 }
 
 function inPart(

@@ -3,7 +3,7 @@ import type { Address } from "@/core/patch/address";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { mark, useHeard, usePart, useProject } from "@/views/studio/studio";
+import { mark, useHeard, useOfPart, usePartIndex, useProject } from "@/views/studio/studio";
 import {
   heardScale,
   heardValue,
@@ -34,9 +34,8 @@ export function HeardCanvas({
   timeline: Timeline;
   large?: boolean;
 }) {
-  const part = usePart();
   const song = useProject((s) => s.project.song);
-  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const partIndex = usePartIndex();
   const { heard, program } = useHeard((h) => h);
   const value = useHeardValue(address);
   const { reads, row } = value;
@@ -131,9 +130,9 @@ export function HeardCanvas({
 
 /** The value at an address of the part; the same object while its module stands. */
 function useHeardValue(address: Address): HeardValue {
-  const part = usePart();
-  const found = heardValue(part.patch, address);
-  const { row, reads, module } = found ?? heardValue(part.patch, heardAddresses(part.patch)[0]!)!;
+  const patch = useOfPart((part) => part.patch);
+  const found = heardValue(patch, address);
+  const { row, reads, module } = found ?? heardValue(patch, heardAddresses(patch)[0]!)!;
   return useMemo(() => ({ address, row, reads, module }), [address, row, reads, module]);
 }
 

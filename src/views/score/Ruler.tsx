@@ -3,9 +3,9 @@ import { useCallback, useEffect, useRef, type KeyboardEvent, type MouseEvent, ty
 import type { Region } from "@/core/engine/engine";
 import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
 import { MARKS, onFrame, setText } from "@/ui/frames";
-import { menuOf } from "@/ui/menu";
+import { menuOf, type MenuEntry } from "@/ui/menu";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
+import { useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { zoomBy, zoomTo } from "@/views/studio/viewStore";
 import { Playhead } from "./Playhead";
 import { GUTTER, LABEL_WIDTH, STRIP_CANVAS } from "./layout";
@@ -41,8 +41,6 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
   const zoom = useView((v) => v.zoom);
   const startTick = useView((v) => v.startTick);
   const playing = useSound((s) => s.playing);
-  const part = usePart();
-  const selected = useView((v) => v.selectedNotes);
   const wanted = useView((v) => v.region);
   // A loop that was made shorter leaves a stretch behind its end alone.
   const region = wanted && wanted.to <= timeline.loop ? wanted : null;
@@ -126,9 +124,14 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
     if (playing) void studio.play();
   };
   const zoomAbout = (factor: number) => (): void => zoomBy(studio.view, factor, 0.5, timeline.loop);
-  const chosenNotes = part.notes.filter((n) => selected.has(n.id));
-  const ofNotes = chosenNotes.length > 0 ? beatsBetween(Math.min(...chosenNotes.map((n) => n.startTick)), Math.max(...chosenNotes.map((n) => n.startTick + n.lengthTicks))) : null; // prettier-ignore
-  const menu = menuOf("Song", () => [
+  /** The beats that the chosen notes lie in; null when none is chosen. */
+  const beatsOfNotes = (): Region | null => {
+    const { selectedNotes } = studio.view.getState();
+    const chosen = studio.part.notes.filter((n) => selectedNotes.has(n.id));
+    const ends = chosen.map((n) => n.startTick + n.lengthTicks);
+    return chosen.length > 0 ? beatsBetween(Math.min(...chosen.map((n) => n.startTick)), Math.max(...ends)) : null;
+  };
+  const entries = (ofNotes: Region | null): MenuEntry[] => [
     { text: "Loop the chosen notes", why: ofNotes ? null : "No note is chosen", run: () => repeat(ofNotes) },
     {
       text: "Loop the whole song",
@@ -159,7 +162,8 @@ export function Ruler({ timeline }: { timeline: Timeline & { loop: number } }) {
       run: () => zoomTo(studio.view, region ?? ofNotes!, timeline.loop),
     },
     { text: "Zoom to fit", keys: "0", why: zoom <= 1 ? "The whole loop is in sight" : null, run: zoomAbout(1 / zoom) },
-  ]);
+  ];
+  const menu = menuOf("Song", () => entries(beatsOfNotes()));
   return (
     <div className="relative flex h-[25px] border-b border-line bg-paper">
       <div

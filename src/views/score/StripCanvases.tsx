@@ -9,7 +9,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats } from "@/core/pitch/note";
 import { useSlowly } from "@/ui/useSlowly";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { useHeard, usePart, usePattern, useProject } from "@/views/studio/studio";
+import { useHeard, useOfPart, usePartIndex, usePattern, useProject } from "@/views/studio/studio";
 import { chordLabels, allModulators, type StripInfo, modulatorColour } from "./stripList";
 import { HeardCanvas } from "./HeardCanvas";
 import { modulatorTracks, valueAt } from "./heardTracks";
@@ -91,8 +91,7 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
 }
 
 function ModuleCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
-  const part = usePart();
-  const automation = modulesOf(part.patch.modules, AUTOMATION).find((m) => m.id === id);
+  const automation = useOfPart((part) => modulesOf(part.patch.modules, AUTOMATION).find((m) => m.id === id));
   return automation ? (
     <AutomationCanvas module={automation} timeline={timeline} />
   ) : (
@@ -102,10 +101,10 @@ function ModuleCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
 
 /** Break points over the loop. */
 function AutomationCanvas({ module: m, timeline }: { module: Automation; timeline: Timeline }) {
-  const part = usePart();
+  const patch = useOfPart((part) => part.patch);
   const song = useProject((s) => s.project.song);
   const curve = useMemo(() => compileCurve(m.data.points), [m.data.points]);
-  const found = automatable(part.patch, m.data.target, song);
+  const found = automatable(patch, m.data.target, song);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };
@@ -138,12 +137,10 @@ function AutomationCanvas({ module: m, timeline }: { module: Automation; timelin
 } // prettier-ignore
 
 function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
-  const part = usePart();
   const song = useProject((s) => s.project.song);
-  const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const partIndex = usePartIndex();
   const { heard, program } = useHeard((h) => h);
-  const songModules = useProject((s) => s.project.modules);
-  const modulator = allModulators(part.patch, songModules).find((m) => m.id === id);
+  const modulator = useOfPart((part, project) => allModulators(part.patch, project.modules).find((m) => m.id === id));
   const found = useMemo(
     () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
     [heard, program, partIndex, id],

@@ -1,14 +1,14 @@
 import { Plus, Trash2 } from "lucide-react";
-import { Fragment, memo, useMemo } from "react";
+import { Fragment, memo, useMemo, useState } from "react";
 import { MAX_MODULATORS } from "@/core/patch/project";
 import { removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
 import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
-import { useEditable, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
+import { useEditable, useOfPart, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
 import { AddSounds } from "./AddSounds";
 import { soundActions } from "./soundActions";
-import { allModulators, modulatorsOf, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
+import { allModulators, modulatorsOf, keptStrips, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
 import { ADDABLE, addModulator, modulatorActions, type Addable } from "./modulatorActions";
 import { Playhead } from "./Playhead";
 import { type Timeline } from "./timeline";
@@ -20,7 +20,9 @@ export function Strips({ timeline }: { timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const songModules = useProject((s) => s.project.modules);
-  const strips = useMemo(() => stripsOf(part, songModules, song), [part, songModules, song]);
+  const [drawn, setDrawn] = useState<readonly StripInfo[]>([]);
+  const strips = useMemo(() => keptStrips(drawn, stripsOf(part, songModules, song)), [drawn, part, songModules, song]);
+  if (strips.length !== drawn.length || strips.some((s, i) => s !== drawn[i])) setDrawn(strips);
   return (
     <div className="relative min-h-0 overflow-x-hidden overflow-y-auto">
       <SoundPath />
@@ -39,11 +41,11 @@ export function Strips({ timeline }: { timeline: Timeline }) {
 
 /** What the sound goes through, source to output: the way to the values of each. */
 function SoundPath() {
-  const { view } = useStudio();
-  const part = usePart();
-  const strip = useView((v) => v.strip);
-  const path = useMemo(() => soundPath(part.patch), [part.patch]);
   const studio = useStudio();
+  const { view } = studio;
+  const patch = useOfPart((part) => part.patch);
+  const strip = useView((v) => v.strip);
+  const path = useMemo(() => soundPath(patch), [patch]);
   const editable = useEditable();
   return (
     <div className="flex h-[28px] items-center border-b border-line bg-paper" role="group" aria-label="Sound">
@@ -54,7 +56,7 @@ function SoundPath() {
         <Fragment key={module.id}>
           {i > 0 && (
             <span className="px-1 text-ink2" aria-hidden>
-              {part.patch.cables.some((c) => c.from === path[i - 1]!.module.id && c.to === module.id) ? "→" : "+"}
+              {patch.cables.some((c) => c.from === path[i - 1]!.module.id && c.to === module.id) ? "→" : "+"}
             </span>
           )}
           <button
@@ -65,10 +67,10 @@ function SoundPath() {
             onContextMenu={
               module.kind === "amp"
                 ? undefined
-                : menuOf(module.name, () => soundActions(studio, part, module, editable))
+                : menuOf(module.name, () => soundActions(studio, studio.part, module, editable))
             }
             onKeyDown={(e) => {
-              if (module.kind !== "amp") runKeyed(soundActions(studio, part, module, editable), e);
+              if (module.kind !== "amp") runKeyed(soundActions(studio, studio.part, module, editable), e);
             }}
             aria-pressed={strip.kind === "heard" && strip.address === address}
             onClick={() => view.setState({ strip: { kind: "heard", address } })}
@@ -90,16 +92,17 @@ const stripKey = ({ id }: StripInfo): string =>
 const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   const studio = useStudio();
   const { view, workspace } = studio;
-  const part = usePart();
   const selected = useView((v) => sameStrip(v.strip, strip.id));
   const editable = useEditable();
-  const removable = strip.id.kind === "module" && !shapesLevel(part.patch, strip.id.id) ? strip.id.id : null;
-  const select = (): void => view.setState({ strip: strip.id });
   const { id } = strip;
-  const songModules = useProject((s) => s.project.modules);
-  const module =
-    id.kind === "module" ? (allModulators(part.patch, songModules).find((m) => m.id === id.id) ?? null) : null;
-  const actions = (): MenuEntry[] => modulatorActions(studio, part, module, editable);
+  const removable = strip.removable && id.kind === "module" ? id.id : null;
+  const select = (): void => view.setState({ strip: id });
+  const actions = (): MenuEntry[] => {
+    const { part } = studio;
+    const known = allModulators(part.patch, workspace.store.getState().project.modules);
+    const module = id.kind === "module" ? (known.find((m) => m.id === id.id) ?? null) : null;
+    return modulatorActions(studio, part, module, editable);
+  };
   return (
     <div
       className="group relative flex border-b border-line"
@@ -137,7 +140,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
           aria-label={`Remove ${strip.title}`}
           title={`Remove ${strip.title}`}
           onClick={() => {
-            workspace.store.edit(`Remove ${strip.title}`, removeModule(part.id, removable));
+            workspace.store.edit(`Remove ${strip.title}`, removeModule(studio.part.id, removable));
             view.setState({ strip: NOTES_STRIP });
           }}
         >
@@ -153,23 +156,20 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
 
 /** What to do next in a project that has just begun; gone when it is done. */
 function NextStep() {
-  const part = usePart();
   const silent = useSound((s) => s.state === "idle");
   const editable = useEditable();
-  const { notes, arpeggio, patch } = part;
-  const idle = modulatorsOf(patch).find(
-    (m) => !shapesLevel(patch, m.id) && !patch.routes.some((r) => r.source === m.id),
-  );
-  const text =
-    notes.length === 0 || !editable
-      ? null
-      : silent
-        ? "Next: Space plays it"
-        : idle
-          ? `Next: choose on the right what ${idle.name} moves`
-          : !arpeggio.on && modulatorsOf(patch).length === 1
-            ? "Next: switch the arpeggio on, or add a shape that moves the sound"
-            : null;
+  const next = useOfPart(({ notes, arpeggio, patch }) => {
+    if (notes.length === 0) return null;
+    if (silent) return "Next: Space plays it";
+    const idle = modulatorsOf(patch).find(
+      (m) => !shapesLevel(patch, m.id) && !patch.routes.some((r) => r.source === m.id),
+    );
+    if (idle) return `Next: choose on the right what ${idle.name} moves`;
+    return !arpeggio.on && modulatorsOf(patch).length === 1
+      ? "Next: switch the arpeggio on, or add a shape that moves the sound"
+      : null;
+  });
+  const text = editable ? next : null;
   return text && <span className="ml-auto truncate text-[11px] text-ink2">{text}</span>;
 }
 
@@ -191,9 +191,8 @@ const ADD_TEXT: Partial<Record<Addable, string>> = { steps: "step sequence", sil
 
 function AddStrip() {
   const studio = useStudio();
-  const part = usePart();
   const editable = useEditable();
-  const full = modulatorsOf(part.patch).length >= MAX_MODULATORS;
+  const full = useOfPart((part) => modulatorsOf(part.patch).length >= MAX_MODULATORS);
   return (
     <div className="flex flex-wrap items-center gap-x-2.5 gap-y-0.5 bg-paper px-3 py-1.5 text-[11px] text-ink2">
       <span aria-hidden>Add</span>
@@ -205,7 +204,7 @@ function AddStrip() {
           disabled={!editable || full}
           aria-label={`Add ${kind === "envelope" ? "an" : "a"} ${ADD_TEXT[kind] ?? kind}`}
           title={full ? `A part holds ${MAX_MODULATORS} of them` : ADD_TITLES[kind]}
-          onClick={() => addModulator(studio, part, kind)}
+          onClick={() => addModulator(studio, studio.part, kind)}
         >
           <Plus size={12} /> {kind === "silent" ? ADD_TEXT[kind] : kind}
         </button>

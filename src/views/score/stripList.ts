@@ -29,6 +29,8 @@ export interface StripInfo {
   readonly title: string;
   readonly subtitle: string;
   readonly height: number;
+  /** Whether a click may remove it: a modulator that does not shape the level. */
+  readonly removable: boolean;
 }
 
 export const ORDER_TEXT: Record<Arpeggio["order"], string> = {
@@ -233,6 +235,7 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       title: "Notes",
       subtitle: part.follows ? "another part's" : `${plural(part.notes.length, "note")}, ${keyName(song.key)}`,
       height: 48,
+      removable: false,
     },
     {
       id: { kind: "arpeggio" },
@@ -240,6 +243,7 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       title: part.follows ? "Played" : "Arpeggio",
       subtitle: part.follows ? "as it follows" : arpText(part.arpeggio),
       height: 50,
+      removable: false,
     },
     ...allModulators(patch, songModules).map((m): StripInfo => ({
       id: { kind: "module", id: m.id },
@@ -247,6 +251,7 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       title: m.name,
       subtitle: `${songModules.includes(m) ? "the song's, " : ""}${modulatorText(patch, m)}`,
       height: 42,
+      removable: !shapesLevel(patch, m.id),
     })),
     ...modulesOf(patch.modules, AUTOMATION).map((m): StripInfo => ({
       id: { kind: "module", id: m.id },
@@ -254,6 +259,7 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       title: m.name,
       subtitle: m.on ? "automation" : "automation, off",
       height: 42,
+      removable: true,
     })),
     ...heardAddresses(patch).map((address): StripInfo => ({
       id: { kind: "heard", address },
@@ -261,9 +267,14 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       title: `${heardTitle(patch, address)}, as heard`,
       subtitle: moversOf(part, songModules, address),
       height: 48,
+      removable: false,
     })),
   ];
 }
+
+/** The strips as they are now; those that are what they were are the same objects. */
+export const keptStrips = (before: readonly StripInfo[], now: readonly StripInfo[]): readonly StripInfo[] =>
+  now.map((strip) => before.find((b) => JSON.stringify(b) === JSON.stringify(strip)) ?? strip);
 
 /** Names of the chords that the notes make, one where each bar's first chord begins. */
 export function chordLabels(notes: readonly Note[], song: Song): { tick: number; text: string }[] {

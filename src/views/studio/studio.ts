@@ -207,6 +207,11 @@ export class Studio {
   }
 
   /** Plays a note by hand until `noteOff`; says so when there is no sound to play it. */
+  /** The part that is being worked on, now. */
+  get part(): Part {
+    return shownOf(this.workspace.store.getState(), this.view.getState().partId);
+  }
+
   noteOn(partId: string, key: number, velocity: number): void {
     this.noteOff(partId, key);
     const keys = this.chordOn(partId, key);
@@ -311,11 +316,20 @@ export const useView = <T>(select: (state: ViewState) => T): T => useStore(useSt
 export const useSound = <T>(select: (state: SoundStatus) => T): T => useStore(useStudio().sound, select);
 export const useHeard = <T>(select: (state: HeardState) => T): T => useStore(useStudio().heard, select);
 
-/** The part that is being worked on. */
-export function usePart(): Part {
+const shownOf = ({ project }: ProjectState, id: string): Part =>
+  project.parts.find((p) => p.id === id) ?? project.parts[0]!;
+
+/** Something of the part that is being worked on; drawn anew when that changes, not with every edit of the part. */
+export function useOfPart<T>(select: (part: Part, project: Project) => T): T {
   const id = useView((v) => v.partId);
-  return useProject((s) => s.project.parts.find((p) => p.id === id) ?? s.project.parts[0]!);
+  return useProject((s) => select(shownOf(s, id), s.project));
 }
+
+/** The part that is being worked on. */
+export const usePart = (): Part => useOfPart((part) => part);
+
+/** Its place among the parts. */
+export const usePartIndex = (): number => useOfPart((part, project) => project.parts.indexOf(part));
 
 /** What the part that is worked on plays: its own pattern, or that of the part that it follows. */
 export function usePattern(): Pattern {
