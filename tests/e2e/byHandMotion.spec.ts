@@ -201,8 +201,7 @@ test(
   async ({ studio: page }) => {
     const hands = new Hands(page);
     await hands.begin();
-    await hands.click("A chord");
-    for (const chord of ["Am", "F", "C", "G"]) await hands.type(chord);
+    await hands.chords("Am", "F", "C", "G");
     await hands.click(/^Amp level/);
     await hands.set("Attack", "300 ms");
     await hands.set("Release", "600 ms");

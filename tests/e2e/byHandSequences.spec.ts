@@ -22,8 +22,7 @@ test(
   async ({ studio: page }) => {
     const hands = new Hands(page);
     await hands.begin();
-    await hands.click("A chord");
-    await hands.type("Am7");
+    await hands.chords("Am7");
     await fillTheLoop(page, hands);
     await hands.click(/^Arpeggio/);
     await hands.click("Arpeggio on");

@@ -190,8 +190,7 @@ test(
   async ({ studio: page }) => {
     const hands = new Hands(page);
     await hands.begin();
-    await hands.click("A chord");
-    await hands.type("Am");
+    await hands.chords("Am");
     await hands.set("Length", "4/1");
     await hands.click(/^Arpeggio/);
     await hands.click("Arpeggio on");

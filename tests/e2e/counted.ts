@@ -33,6 +33,12 @@ export class Hands {
     await this.page.keyboard.press("Enter");
     await this.type(amount);
   }
+  /** "A chord" of an empty project, and what is typed into its field. */
+  async chords(...names: readonly string[]): Promise<void> {
+    await this.click("A chord");
+    await expect(this.page.getByRole("combobox", { name: "Chord", exact: true })).toBeFocused();
+    for (const name of names) await this.type(name);
+  }
   async begin(): Promise<void> {
     await openStudio(this.page);
     await this.click("Shelf", "link");

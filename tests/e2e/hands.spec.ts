@@ -14,8 +14,7 @@ function brightness({ left, sampleRate }: { left: Float32Array; sampleRate: numb
 test("a wobble from nothing by mouse", async ({ studio: page }) => {
   const hands = new Hands(page);
   await hands.begin();
-  await hands.click("A chord");
-  await hands.type("A5");
+  await hands.chords("A5");
   await hands.click("Add a shape");
   await hands.set("Rate", "1/8");
   await hands.click("each note", "radio");
@@ -136,8 +135,7 @@ test("a wide pluck over chords by name, by mouse", async ({ studio: page }) => {
     const soon = window.requestAnimationFrame.bind(window);
     window.requestAnimationFrame = (then) => soon(() => soon(() => soon(then)));
   });
-  await hands.click("A chord");
-  for (const chord of ["Am", "F", "VII", "iv"]) await hands.type(chord);
+  await hands.chords("Am", "F", "VII", "iv");
   await expect(page.getByRole("img", { name: "Notes: 12 notes, Am, F, G, Dm" })).toBeVisible();
   await hands.click(/^Oscillator/);
   await hands.choose("Wave of Oscillator", "pulse");
@@ -248,6 +246,18 @@ test("keys of the song work whatever has the focus; copies go where they are pas
   await page.keyboard.press("Enter");
   await expect(slider(page, "Value")).toHaveAttribute("aria-valuenow", "0.25");
   await forget(page);
+});
+
+test("a start that is chosen by Enter does what it says, and adds no note beside it", async ({ studio: page }) => {
+  await new Hands(page).begin();
+  const chord = page.getByRole("button", { name: "A chord" });
+  await chord.focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("combobox", { name: "Chord", exact: true })).toBeFocused();
+  await expect(page.getByRole("application", { name: /^Notes: 0/ })).toBeVisible();
+  await page.getByRole("button", { name: "A note" }).focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("application", { name: /^Notes: 1\./ })).toBeVisible();
 });
 
 test("a double-click on an empty place adds one point; a drag goes both ways", async ({ studio: page }) => {

@@ -93,14 +93,21 @@ test("without shared memory the playhead runs, the meter moves and the sound is 
       port.onmessage = to ? spied.kept : null;
     }, on);
   const stopped = page.getByText(/^The sound has stopped: the engine does not answer/);
+  /** Told within two seconds: asked in every frame, where an expectation pauses for one of them. */
+  const told = (): Promise<unknown> =>
+    page.waitForFunction(
+      () => document.body.innerText.includes("The sound has stopped: the engine does not answer"),
+      null,
+      { timeout: 2000, polling: "raf" },
+    );
   await listen(false);
-  await expect(stopped).toBeVisible({ timeout: 2000 });
+  await told();
   // One that was only late goes on by itself.
   await listen(true);
   await expect(stopped).toBeHidden();
   await expect(page.getByRole("button", { name: "Stop", exact: true })).toBeVisible();
   await listen(false);
-  await expect(stopped).toBeVisible({ timeout: 2000 });
+  await told();
   await play(page);
   await sounds(page);
 });

@@ -134,7 +134,14 @@ export function Starts({ onNote, editable }: { onNote: () => void; editable: boo
   return (
     <div className="pointer-events-none absolute inset-x-0 top-1/4 flex flex-col items-center gap-2 text-[12px]">
       <p className="bg-sheet px-2 text-ink2">Nothing is played yet. Click in the grid, or start with</p>
-      <div className="pointer-events-auto flex gap-2" onPointerDown={(e) => e.stopPropagation()}>
+      <div
+        className="pointer-events-auto flex gap-2"
+        onPointerDown={(e) => e.stopPropagation()}
+        onKeyDown={(e) => {
+          // Enter presses the button alone; the editor would add a note, too.
+          if (e.key === "Enter") e.stopPropagation();
+        }}
+      >
         <button
           type="button"
           className="chip"
