@@ -1,6 +1,7 @@
 import { dbToGain } from "../dsp/portableMath";
 import { COUNTED } from "../motion/lanes";
 import { MotionCompiler } from "../motion/compile";
+import { Reads } from "../motion/reads";
 import { withCycles } from "../motion/shared";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
@@ -95,52 +96,52 @@ function withRests(patch: Patch, order: readonly Module[], output: string, share
 function audioModule(
   m: Module,
   bus: number,
-  compiler: MotionCompiler,
+  reads: Reads,
   copies: number,
   heard: ReadonlySet<string>,
   before: ReadonlySet<string>,
 ): AudioModule | null {
   switch (m.kind) {
     case "oscillator":
-      return oscillatorProgram(m, bus, compiler, heard.has(m.id), before);
+      return oscillatorProgram(m, bus, reads, heard.has(m.id), before);
     case "noise":
       return {
         kind: "noise",
         id: m.id,
         colour: m.choices.colour,
         alike: m.choices.start === "alike",
-        level: compiler.level(m, NOISE.rows.level),
-        pan: compiler.plain(m, NOISE.rows.pan),
-        width: compiler.plain(m, NOISE.rows.width),
-        rate: compiler.hz(m, NOISE.rows.rate),
+        level: reads.level(m, NOISE.rows.level),
+        pan: reads.plain(m, NOISE.rows.pan),
+        width: reads.plain(m, NOISE.rows.width),
+        rate: reads.hz(m, NOISE.rows.rate),
         tapScale: heard.has(m.id) ? 1 : null,
         bus,
       };
     case "recording":
-      return recordingProgram(m, bus, compiler, heard.has(m.id));
+      return recordingProgram(m, bus, reads, heard.has(m.id));
     case "sub":
-      return subProgram(m, bus, compiler, heard.has(m.id));
+      return subProgram(m, bus, reads, heard.has(m.id));
     case "filter":
       return {
         kind: "filter",
         id: m.id,
         type: m.choices.type,
-        cutoff: compiler.hz(m, FILTER.rows.cutoff, FILTER.rows.keyFollow),
-        resonance: compiler.plain(m, FILTER.rows.resonance),
-        width: compiler.optional(m, FILTER.rows.width),
-        vowel: m.choices.type === "vowel" ? compiler.plain(m, FILTER.rows.vowel) : null,
-        drive: compiler.optional(m, FILTER.rows.drive),
-        apart: compiler.optional(m, FILTER.rows.apart),
-        mix: compiler.optional(m, FILTER.rows.mix),
+        cutoff: reads.hz(m, FILTER.rows.cutoff, FILTER.rows.keyFollow),
+        resonance: reads.plain(m, FILTER.rows.resonance),
+        width: reads.optional(m, FILTER.rows.width),
+        vowel: m.choices.type === "vowel" ? reads.plain(m, FILTER.rows.vowel) : null,
+        drive: reads.optional(m, FILTER.rows.drive),
+        apart: reads.optional(m, FILTER.rows.apart),
+        mix: reads.optional(m, FILTER.rows.mix),
         bus,
       };
     case "amp":
       return {
         kind: "amp",
         id: m.id,
-        gain: compiler.gain(m, copies),
-        pan: compiler.plain(m, AMP.rows.pan),
-        apart: compiler.optional(m, AMP.rows.apart),
+        gain: reads.gain(m, copies),
+        pan: reads.plain(m, AMP.rows.pan),
+        apart: reads.optional(m, AMP.rows.apart),
         bus,
       };
     default:
@@ -179,7 +180,7 @@ function soundProgram(
 ): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
-  const compiler = new MotionCompiler(
+  const motion = new MotionCompiler(
     patch,
     songModules,
     { ...song, loopTicks: songFrame(song).loopTicks },
@@ -189,8 +190,9 @@ function soundProgram(
     slides,
     notes,
   );
+  const reads = new Reads(motion);
   const order = inOrder(patch);
-  const cables = withRests(patch, order, amp.id, (m) => compiler.differs(m, FILTER.rows.onward));
+  const cables = withRests(patch, order, amp.id, (m) => reads.differs(m, FILTER.rows.onward));
   const goesTo = (id: string) => cables.filter((c) => c.from === id);
   const comesFrom = (id: string) => cables.filter((c) => c.to === id);
   // A bus a module that takes sound; one that is fed by a single effect works on that one's bus.
@@ -211,13 +213,13 @@ function soundProgram(
     const to = goesTo(m.id);
     const direct = kindOf(m).role === "source" && to.length === 1;
     const bus = buses.get(direct ? to[0]!.to : m.id)!;
-    const made = m.on || m.kind === "amp" ? audioModule(m, bus, compiler, copies, heard, before) : null;
+    const made = m.on || m.kind === "amp" ? audioModule(m, bus, reads, copies, heard, before) : null;
     if (made) {
       modules.push(made);
       before.add(m.id);
     }
     if (direct) continue;
-    const share = m.kind === "filter" && to.some((c) => c.shared) ? compiler.plain(m, FILTER.rows.onward) : null;
+    const share = m.kind === "filter" && to.some((c) => c.shared) ? reads.plain(m, FILTER.rows.onward) : null;
     for (const c of to)
       if (buses.get(c.to) !== bus)
         modules.push({
@@ -230,8 +232,8 @@ function soundProgram(
         });
   }
   const first = order.filter((m) => m.kind === "filter" && m.on && !comesFrom(m.id).some((c) => order.find((o) => o.id === c.from)?.kind === "filter")); // prettier-ignore
-  if (first.length > 0 && compiler.differs(amp, AMP.rows.feedback)) {
-    const amount = compiler.level(amp, AMP.rows.feedback);
+  if (first.length > 0 && reads.differs(amp, AMP.rows.feedback)) {
+    const amount = reads.level(amp, AMP.rows.feedback);
     const back = `${amp.id}-back`;
     const played = modules.find((m) => m.kind === "amp")!;
     modules.unshift({ kind: "back", id: back, buses: first.map((m) => buses.get(m.id)!) });
@@ -240,7 +242,7 @@ function soundProgram(
   const drawn = [...patch.modules, ...songModules].filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
   const gain = modules.find((m) => m.kind === "amp")!.gain;
   return {
-    motion: withCycles(compiler.finish(drawn), songFrame(song)),
+    motion: withCycles(motion.finish(reads.uses, drawn), songFrame(song)),
     modules,
     buses: count,
     copies,

@@ -1,4 +1,4 @@
-import type { MotionCompiler } from "../motion/compile";
+import type { Reads } from "../motion/reads";
 import { OSCILLATOR, type Bend, type Oscillator } from "../patch/kinds/oscillator";
 import { tableName, type TableSpec } from "../dsp/tables";
 import { RECORDING, type RecordingModule } from "../patch/kinds/recording";
@@ -30,18 +30,18 @@ const listensTo = (id: string | null, before: ReadonlySet<string>): string | nul
   id !== null && before.has(id) ? id : null;
 
 /** How a wave is bent and turned; null where nothing does. `before` holds the sources that run before it. */
-function bentProgram(m: Oscillator, compiler: MotionCompiler, before: ReadonlySet<string>): BentProgram | null {
+function bentProgram(m: Oscillator, reads: Reads, before: ReadonlySet<string>): BentProgram | null {
   const { rows } = OSCILLATOR;
   const { choices } = m;
-  const of = (on: boolean, row: (typeof rows)["bend1"]): number | null => (on ? compiler.optional(m, row) : null);
+  const of = (on: boolean, row: (typeof rows)["bend1"]): number | null => (on ? reads.optional(m, row) : null);
   const amount1 = of(choices.bend1 !== "none", rows.bend1);
   const amount2 = of(choices.bend2 !== "none", rows.bend2);
   const pmFrom = listensTo(m.data.pmFrom, before);
   const ringFrom = listensTo(m.data.ringFrom, before);
   const pm = of(pmFrom !== null, rows.pm);
   const ring = of(ringFrom !== null, rows.ring);
-  const inner = compiler.optional(m, rows.inner);
-  const feedback = compiler.optional(m, rows.feedback);
+  const inner = reads.optional(m, rows.inner);
+  const feedback = reads.optional(m, rows.feedback);
   if ([amount1, amount2, pm, ring, inner, feedback].every((use) => use === null)) return null;
   const fixed = choices.innerPitch === "hz";
   return {
@@ -53,7 +53,7 @@ function bentProgram(m: Oscillator, compiler: MotionCompiler, before: ReadonlySe
     innerWave: inner === null ? -1 : INNER_NUMBERS[choices.inner],
     innerFixed: fixed,
     inner,
-    ratio: inner === null ? null : compiler.hz(m, fixed ? rows.innerHz : rows.ratio),
+    ratio: inner === null ? null : reads.hz(m, fixed ? rows.innerHz : rows.ratio),
     pmFrom: pm === null ? null : pmFrom,
     pm,
     ringFrom: ring === null ? null : ringFrom,
@@ -92,13 +92,13 @@ export const tapped = (patch: Patch): ReadonlySet<string> =>
 export function oscillatorProgram(
   m: Oscillator,
   bus: number,
-  compiler: MotionCompiler,
+  reads: Reads,
   heard: boolean,
   before: ReadonlySet<string>,
 ): OscillatorProgram {
   const { rows } = OSCILLATOR;
   const { wave } = m.choices;
-  const bent = bentProgram(m, compiler, before);
+  const bent = bentProgram(m, reads, before);
   const plain = isPlain(wave);
   const way = bent ? "bent" : plain ? "plain" : "frames";
   const table = tableOf(m, way);
@@ -115,26 +115,26 @@ export function oscillatorProgram(
     stack: STACK_NUMBERS[m.choices.stack],
     phase: m.values.phase / 360,
     start: m.choices.start,
-    pitch: compiler.pitch(m, rows, m.choices.keys === "fixed" ? hzToKey(m.values.fixed) : null, 12 * m.values.octave),
-    detune: compiler.plain(m, rows.detune),
-    width: compiler.plain(m, rows.width),
-    pulseWidth: compiler.plain(m, rows.pulseWidth),
+    pitch: reads.pitch(m, rows, m.choices.keys === "fixed" ? hzToKey(m.values.fixed) : null, 12 * m.values.octave),
+    detune: reads.plain(m, rows.detune),
+    width: reads.plain(m, rows.width),
+    pulseWidth: reads.plain(m, rows.pulseWidth),
     position: plain
-      ? compiler.constant(m, rows.position, FRAME_PLACE[wave])
-      : compiler.plain(m, wave === "harmonics" ? rows.weighting : rows.position),
-    upward: wave === "corners" ? compiler.plain(m, rows.upward) : null,
+      ? reads.constant(m, rows.position, FRAME_PLACE[wave])
+      : reads.plain(m, wave === "harmonics" ? rows.weighting : rows.position),
+    upward: wave === "corners" ? reads.plain(m, rows.upward) : null,
     bent,
     tapScale: !heard ? null : plain ? 1 / WAVE_GAIN[wave] : 1 / SINE_OF_FRAME,
-    level: compiler.level(m, rows.level),
-    pan: compiler.plain(m, rows.pan),
+    level: reads.level(m, rows.level),
+    pan: reads.plain(m, rows.pan),
     bus,
   };
 }
 
 /** A sub as its runtime reads it: a plain oscillator. */
-export function subProgram(m: Sub, bus: number, compiler: MotionCompiler, heard: boolean): OscillatorProgram {
+export function subProgram(m: Sub, bus: number, reads: Reads, heard: boolean): OscillatorProgram {
   const { rows } = SUB;
-  const still = (value: number): number => compiler.constant(m, rows.pan, value);
+  const still = (value: number): number => reads.constant(m, rows.pan, value);
   const table: TableSpec = { kind: "wave", wave: m.choices.wave };
   return {
     kind: "oscillator",
@@ -148,7 +148,7 @@ export function subProgram(m: Sub, bus: number, compiler: MotionCompiler, heard:
     stack: STACK_NUMBERS.none,
     phase: m.values.phase / 360,
     start: "fixed",
-    pitch: compiler.pitch(m, rows, null, m.choices.below === "one" ? -12 : -24),
+    pitch: reads.pitch(m, rows, null, m.choices.below === "one" ? -12 : -24),
     detune: still(0),
     width: still(0),
     pulseWidth: still(50),
@@ -156,8 +156,8 @@ export function subProgram(m: Sub, bus: number, compiler: MotionCompiler, heard:
     upward: null,
     bent: null,
     tapScale: heard ? 1 / WAVE_GAIN[m.choices.wave] : null,
-    level: compiler.level(m, rows.level),
-    pan: compiler.plain(m, rows.pan),
+    level: reads.level(m, rows.level),
+    pan: reads.plain(m, rows.pan),
     bus,
   };
 }
@@ -166,7 +166,7 @@ export function subProgram(m: Sub, bus: number, compiler: MotionCompiler, heard:
 export function recordingProgram(
   m: RecordingModule,
   bus: number,
-  compiler: MotionCompiler,
+  reads: Reads,
   heard: boolean,
 ): Extract<AudioModule, { kind: "recording" }> | null {
   const { rows } = RECORDING;
@@ -180,13 +180,13 @@ export function recordingProgram(
     looped: m.choices.plays === "looped",
     root: m.values.root,
     scatter: m.values.scatter / 100,
-    pitch: compiler.pitch(m, rows, m.choices.keys === "fixed" ? m.values.root : null, 0),
-    from: compiler.plain(m, rows.from),
-    to: compiler.plain(m, rows.to),
-    back: compiler.plain(m, rows.back),
-    seam: compiler.constant(m, rows.seam, m.values.seam),
-    level: compiler.level(m, rows.level),
-    pan: compiler.plain(m, rows.pan),
+    pitch: reads.pitch(m, rows, m.choices.keys === "fixed" ? m.values.root : null, 0),
+    from: reads.plain(m, rows.from),
+    to: reads.plain(m, rows.to),
+    back: reads.plain(m, rows.back),
+    seam: reads.constant(m, rows.seam, m.values.seam),
+    level: reads.level(m, rows.level),
+    pan: reads.plain(m, rows.pan),
     tapScale: heard ? 1 : null,
     bus,
   };

@@ -2,17 +2,16 @@ import { bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, splitAddress, type Address } from "../patch/address";
-import { addressOfRow, kindOf, type Module, type Modulator } from "../patch/kinds";
+import { addressOfRow, type Module, type Modulator } from "../patch/kinds";
 import { automatable, jumpsOf } from "../patch/automation";
-import { AMP } from "../patch/kinds/amp";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
-import { adjusted, keyOfRow } from "../patch/kinds/kind";
+import { adjusted } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM } from "../patch/kinds/random";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import { STEPS, type Steps } from "../patch/kinds/steps";
 import type { Patch } from "../patch/project";
-import { movesInOctaves, type Parameter } from "../patch/row";
+import { movesInOctaves } from "../patch/row";
 import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
 import type { NotesHeard } from "../pattern/starts";
@@ -56,7 +55,6 @@ export class MotionCompiler {
   private readonly ops: Op[] = [];
   private readonly written = new Map<string, Ref>();
   private readonly feeds: Feeds;
-  private readonly uses: Use[] = [];
   private readonly targets: Record<string, Ref> = {};
   private voiceSlots = 0;
   private sharedSlots = 0;
@@ -82,7 +80,7 @@ export class MotionCompiler {
   }
 
   /** The slot of a source, so many degrees ahead, after the operations that it depends on. */
-  private source(id: string, tap = 0): Ref {
+  source(id: string, tap = 0): Ref {
     const m = this.feeds.modules.get(id);
     const ahead = canTap(m) ? tap : 0;
     const key = ahead === 0 ? `source:${id}` : `source:${id}@${ahead}`;
@@ -238,6 +236,15 @@ export class MotionCompiler {
     return this.feeds.isMoved(address) ? this.target(address, shared) : null;
   }
 
+  isMoved(address: Address): boolean {
+    return this.feeds.isMoved(address);
+  }
+
+  /** The slot of a value of a module, which what moves it may move from note to note; null when nothing does. */
+  moved(m: Module, row: object): Ref | null {
+    return this.movedOnly(m, row, false);
+  }
+
   /** The slot of a moved value: what it is at rest and what its routes add. Octaves count from 0. */
   private target(address: Address, mustBeShared: boolean): Ref {
     const known = this.written.get(address);
@@ -342,74 +349,11 @@ export class MotionCompiler {
     return { base: 0, gain: r.share, slot: out };
   }
 
-  /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
-  private input(m: Module, row: Parameter): Input {
-    const address = addressOfRow(m, row);
-    if (this.feeds.isMoved(address)) return this.target(address, false);
-    const values: Readonly<Record<string, number>> = m.values;
-    return { constant: movesInOctaves(row.move, row) ? 0 : values[keyOfRow(kindOf(m).rows, row)]! };
-  }
-
-  private use(use: Use): number {
-    return this.uses.push(use) - 1;
-  }
-
-  plain(m: Module, row: Parameter): number {
-    return this.use({ address: addressOfRow(m, row), form: "plain", value: this.input(m, row) });
-  }
-
-  /** A value that nothing moves, whatever the row says. */
-  constant(m: Module, row: Parameter, value: number): number {
-    return this.use({ address: addressOfRow(m, row), form: "plain", value: { constant: value } });
-  }
-
-  /** Whether a value stands elsewhere than at its default, or is moved. */
-  differs(m: Module, row: Parameter): boolean {
-    const values: Readonly<Record<string, number>> = m.values;
-    return values[keyOfRow(kindOf(m).rows, row)] !== row.default || this.feeds.isMoved(addressOfRow(m, row));
-  }
-
-  /** As `plain`; null where the value stands at its default and nothing moves it. */
-  optional(m: Module, row: Parameter): number | null {
-    return this.differs(m, row) ? this.plain(m, row) : null;
-  }
-
   /**
-   * MIDI key of a source: by the note that plays and `apart` from it in semitones, or `fixed`; then by its rows of semitones
-   * and cents.
+   * A level in dB with the routes that move it in dB, and the factors of those that move its amplitude. `still` where
+   * nothing but factors moves it.
    */
-  pitch(
-    m: Module,
-    rows: { readonly pitch: Parameter; readonly fine: Parameter },
-    fixed: number | null,
-    apart: number,
-  ): number {
-    return this.use({
-      address: addressOfRow(m, rows.pitch),
-      form: "pitch",
-      follows: fixed === null,
-      base: fixed ?? apart,
-      semitones: this.input(m, rows.pitch),
-      cents: this.input(m, rows.fine),
-    });
-  }
-
-  /** log2 of a frequency; with `follow`, the row of its key follow. */
-  hz(m: Module, row: Parameter, follow?: Parameter): number {
-    const values: Readonly<Record<string, number>> = m.values;
-    return this.use({
-      address: addressOfRow(m, row),
-      form: "log2hz",
-      rest: log2(values[keyOfRow(kindOf(m).rows, row)]!),
-      follow: follow ? this.input(m, follow) : { constant: 0 },
-      octaves: this.input(m, row),
-      min: log2(row.min),
-      max: log2(row.max),
-    });
-  }
-
-  /** A level in dB with the routes that move it in dB, and those that move its amplitude. */
-  private levelOf(address: Address, rest: number, floor: number): Omit<Extract<Use, { form: "level" }>, "form"> {
+  level(address: Address, rest: number): { level: Input; still: boolean; factors: Ref[] } {
     const routes = this.feeds.to(address);
     const inDb = routes.filter((r) => !r.amplitude);
     let level: Input = { constant: rest };
@@ -421,26 +365,7 @@ export class MotionCompiler {
       level = out;
       this.sum(address, out, line?.base ?? rest, inDb, shared, -Infinity, Infinity, line);
     }
-    const factors = routes.filter((r) => r.amplitude).map((r) => this.factor(r));
-    return { address, level, off: !line && rest <= floor, floor, factors };
-  }
-
-  /** The gain of a source, by its row of dB. */
-  level(m: Module, row: Parameter): number {
-    const values: Readonly<Record<string, number>> = m.values;
-    const rest = values[keyOfRow(kindOf(m).rows, row)]!;
-    return this.use({ form: "level", ...this.levelOf(addressOfRow(m, row), rest, row.min) });
-  }
-
-  /** `copies` voices of a note together are as loud as one. */
-  gain(m: Extract<Module, { kind: "amp" }>, copies: number): number {
-    const level = this.levelOf(addressOfRow(m, AMP.rows.level), m.values.level, AMP.rows.level.min);
-    return this.use({
-      ...level,
-      form: "gain",
-      envelope: this.source(m.data.envelope),
-      scale: 1 / Math.sqrt(copies),
-    });
+    return { level, still: !line, factors: routes.filter((r) => r.amplitude).map((r) => this.factor(r)) };
   }
 
   /** 1 + amount x source in percent of amplitude. */
@@ -461,7 +386,8 @@ export class MotionCompiler {
     return out;
   }
 
-  finish(drawn: readonly string[]): MotionProgram {
+  /** All of it: what the modules read, and the sources that are `drawn` besides. */
+  finish(uses: readonly Use[], drawn: readonly string[]): MotionProgram {
     const sources = Object.fromEntries(drawn.map((id) => [id, this.source(id)]));
     return {
       slides: this.slides,
@@ -469,7 +395,7 @@ export class MotionCompiler {
       sharedSlots: this.sharedSlots,
       shared: this.ops.filter((o) => o.out < 0),
       voice: this.ops.filter((o) => o.out >= 0),
-      uses: this.uses,
+      uses,
       sources,
       targets: this.targets,
     };
