@@ -35,7 +35,8 @@ const SLOT_BYTES = 16;
 
 /** About the memory that `after` takes beside `before`: what they share costs nothing. */
 function bytesApart(before: unknown, after: unknown): number {
-  if (before === after || !isTree(after)) return typeof after === "string" ? 2 * after.length : 0;
+  if (before === after) return 0;
+  if (!isTree(after)) return typeof after === "string" ? 2 * after.length : 0;
   const old: Tree = isTree(before) ? before : {};
   let bytes = SLOT_BYTES;
   if (Array.isArray(after)) {

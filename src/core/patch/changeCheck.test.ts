@@ -53,6 +53,12 @@ describe("checking what an edit changed", () => {
       reason: "a part holds 4096 notes",
     });
     expect(problemOfEdit(project, withNotes([...part.notes, note]))!.reason).toContain("same id");
+    // As many as before, and another one's id; the same ones in another order are as good as they were.
+    const twice = part.notes.map((n, i) => (i === 1 ? { ...n, id: note.id } : n));
+    expect(problemOfEdit(project, withNotes(twice))!.reason).toContain("same id");
+    expect(problemOfEdit(project, withNotes([...part.notes].reverse()))).toBeNull();
+    const moved = part.notes.map((n, i) => (i === 2 ? { ...n, key: 128 } : { ...n, startTick: n.startTick + 1 }));
+    expect(problemOfEdit(project, withNotes(moved))!.path).toBe("parts.0.notes.2.key");
     expect(problemOfEdit(project, withNotes([{ ...note, startTick: 7.5 }]))!.path).toBe("parts.0.notes.0.startTick");
     const wrong = withNotes([{ ...note, startTick: 7.5 }]);
     expect(problemOfEdit(wrong, { ...wrong, name: "Other" })).toBeNull();

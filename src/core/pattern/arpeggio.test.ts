@@ -191,6 +191,10 @@ describe("when it starts again", () => {
     const notes = [note(0, 100, 48), note(50, 200, 52), note(1920, 10, 60)];
     const events = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, notes);
     expect(events.map((e) => e.key)).toEqual([48, 52, 60, 60]);
+    // The first key is still down when the third is pressed: they are one chord, whichever ended first.
+    const joined = [note(0, 2400, 48), note(0, 240, 52), note(960, 240, 55)];
+    const held = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, joined);
+    expect(held.map((e) => [e.onTick, e.key])).toEqual([[0, 48], [960, 52], [1920, 55], [2880, 48]]); // prettier-ignore
   });
 });
 

@@ -33,6 +33,9 @@ describe("tools on notes", () => {
   test("in the key: by steps of the scale, and into it", () => {
     expect(tools.transposeInKey(LINE, ALL, 2, C_MAJOR).map((n) => n.key)).toEqual([64, 65, 67]);
     expect(tools.toKey([note("a", 0, 1, 61), note("b", 0, 1, 66)], ALL, C_MAJOR).map((n) => n.key)).toEqual([60, 65]);
+    // Harmonic minor leaves three semitones between its sixth and seventh degrees: A goes down, B flat up.
+    const harmonic = { tonic: 0, scale: "harmonicMinor" } as const;
+    expect(tools.toKey([note("a", 0, 1, 69), note("b", 0, 1, 70)], ALL, harmonic).map((n) => n.key)).toEqual([68, 71]);
     expect(tools.transposeInKey([note("a", 0, 1, 127)], ALL, 3, C_MAJOR)[0]!.key).toBe(127);
   });
   test("humanise stays within what it was given, and draws the same for the same seed", () => {

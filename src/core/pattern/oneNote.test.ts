@@ -45,6 +45,7 @@ describe("one note at a time", () => {
       fc.property(any, rule, (list, choices) => {
         const p = one({ notes: list.map(([s, l, k]) => note(s, l, k)), playing: { choices } });
         const events = eventsOf(p);
+        for (const e of events) expect(e.offTick).toBeLessThanOrEqual(3840);
         for (let t = 0; t < 3840; t += 7) {
           const held = list.filter(([s, l]) => s <= t && t < s + l).map(([, , k]) => k);
           const sounding = events.filter((e) => e.onTick <= t && t < e.offTick);

@@ -20,7 +20,7 @@ import {
   sideTracks,
   valueTracks,
 } from "./heardTracks";
-import { chordLabels, stripsOf } from "./stripList";
+import { chordLabels, keptStrips, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
 
 const demo = demoProject("d");
@@ -130,6 +130,30 @@ test("strips and chord names say what is there", () => {
     "Level, as heard",
   ]);
   expect(chordLabels(part.notes, demo.song).map((c) => c.text)).toEqual(["Dm", "B♭", "F", "C"]);
+});
+
+describe("strips that are kept", () => {
+  const now = (p: typeof part) => stripsOf(p, [], demo.song);
+  const before = now(part);
+  const changed = (p: typeof part) => keptStrips(before, now(p)).flatMap((s, i) => (s === before[i] ? [] : [s.title]));
+
+  test("are the same objects as long as they say the same", () => {
+    expect(changed(part)).toEqual([]);
+    expect(changed({ ...part, notes: part.notes.map((n) => ({ ...n, key: n.key + 1 })) })).toEqual([]);
+    expect(changed({ ...part, notes: part.notes.slice(1) })).toEqual(["Notes"]);
+    expect(changed({ ...part, arpeggio: { ...part.arpeggio, octaves: 3 } })).toEqual(["Arpeggio"]);
+    const renamed = part.patch.modules.map((m) => (m.id === "swell" ? { ...m, name: "Tide" } : m));
+    // Its own, and that of what it moves.
+    expect(changed({ ...part, patch: { ...part.patch, modules: renamed } })).toEqual(["Tide", "Cutoff, as heard"]);
+  });
+
+  test("keep their order, come and go, and tell what a click may remove", () => {
+    const without = { ...part.patch, modules: part.patch.modules.filter((m) => m.id !== "pluck"), routes: part.patch.routes.filter((r) => r.source !== "pluck") }; // prettier-ignore
+    const kept = keptStrips(before, now({ ...part, patch: without }));
+    expect(kept.map((s) => s.title)).toEqual(before.map((s) => s.title).filter((t) => t !== "Pluck"));
+    expect(kept.find((s) => s.title === "Swell")).toBe(before.find((s) => s.title === "Swell"));
+    expect(before.filter((s) => s.removable).map((s) => s.title)).toEqual(["Pluck", "Swell", "Oars"]);
+  });
 });
 
 describe("axes of a shape", () => {
