@@ -57,6 +57,18 @@ const LISTEN = `
       heard.node = this;
     }
   };`;
+/** Page code: how far the line of the playhead stands from where its tick belongs on the ruler, three times in a second. */
+const BESIDE = `
+  const line = document.querySelector("[data-testid=playhead]");
+  const ruler = document.querySelector("[data-testid=ruler]");
+  for (let i = 0; i < 3; i++) {
+    const grid = ruler.getBoundingClientRect();
+    const belongs = grid.left + (Number(line.dataset.tick) / Number(ruler.getAttribute("aria-valuemax"))) * grid.width;
+    const beside = Math.abs(line.getBoundingClientRect().left - belongs);
+    if (beside > 15) return "it stands " + beside.toFixed(0) + " px beside";
+    await new Promise((r) => setTimeout(r, 300));
+  }
+  return null;`;
 const brightness = (seconds) => `
   window.heard.blocks.length = 0;
   let last = 0;
@@ -78,7 +90,7 @@ const STORED = `
       const all = open.result.transaction("parts").objectStore("parts").getAll();
       all.onsuccess = () => {
         open.result.close();
-        resolve(JSON.stringify(all.result.map((part) => part.patch.modules.find((m) => m.id === "swell").data)));
+        resolve(JSON.stringify(all.result.map((part) => part.patch.modules.find((m) => m.id === "swell")?.data)));
       };
     };
   });`;
@@ -106,6 +118,7 @@ async function journey(make, address) {
     await button(/^Play$/);
     const tick = `Number(document.querySelector("[data-testid=playhead]").dataset.tick)`;
     await step("the playhead moves", () => b.evaluate(until(`${tick} > 300`)));
+    await step("its line is where the song is", () => b.evaluate(BESIDE));
     await step("the meter moves", () =>
       b.evaluate(until(`document.querySelector("[data-testid=peak]").textContent.includes("dB")`)),
     );
