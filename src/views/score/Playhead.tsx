@@ -36,7 +36,9 @@ export function Playhead({ timeline, left, marker = false }: { timeline: Timelin
     let beside = 0;
     const follow = (tick: number): void => {
       run ??= element.animate([{ transform: placed(0) }, { transform: placed(loop) }], { duration: lastMs, iterations: Infinity }); // prettier-ignore
-      const off = (Number(run.currentTime) % lastMs) - tick * msPerTick;
+      const ahead = Number(run.currentTime) - tick * msPerTick;
+      // Of two that turn at nearly the same moment, one is a pass ahead for a frame.
+      const off = ahead - lastMs * Math.round(ahead / lastMs);
       beside += (off - beside) * AVERAGING;
       if (Math.abs(off) < JUMP_MS && Math.abs(beside) < BESIDE_MS) return;
       run.currentTime = tick * msPerTick;
