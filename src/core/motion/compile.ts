@@ -146,7 +146,7 @@ export class MotionCompiler {
       type: "macro",
       id: m.id,
       out,
-      value: this.movedOnly(m, MACRO.rows.value, out < 0) ?? { constant: m.values.value },
+      value: this.moved(m, MACRO.rows.value, out < 0) ?? { constant: m.values.value },
       low: m.values.low / 100,
       high: m.values.high / 100,
       k,
@@ -155,7 +155,7 @@ export class MotionCompiler {
   }
 
   private envelope(m: Envelope, out: Ref): void {
-    const ref = (row: object): Ref | null => this.movedOnly(m, row, false);
+    const ref = (row: object): Ref | null => this.moved(m, row, false);
     const moved = {
       delay: ref(ENVELOPE.times.delay),
       hold: ref(ENVELOPE.times.hold),
@@ -190,7 +190,7 @@ export class MotionCompiler {
     rows: Partial<Record<"rate" | "phase" | "smoothing" | "blend", object>>,
     ahead = 0,
   ): void {
-    const ref = (row: object | undefined): Ref | null => (row ? this.movedOnly(m, row, shared) : null);
+    const ref = (row: object | undefined): Ref | null => (row ? this.moved(m, row, shared) : null);
     const id = ahead === 0 ? m.id : `${m.id}@${ahead}`;
     const moved = {
       rate: this.followed(m, ref(rows.rate), shared),
@@ -230,19 +230,14 @@ export class MotionCompiler {
     return out;
   }
 
-  /** The slot of a modulator's own value; null when nothing moves it. */
-  private movedOnly(m: Module, row: object, shared: boolean): Ref | null {
+  /** The slot of a module's value, `shared` by all notes or each note's own; null when nothing moves it. */
+  moved(m: Module, row: object, shared: boolean): Ref | null {
     const address = addressOfRow(m, row);
     return this.feeds.isMoved(address) ? this.target(address, shared) : null;
   }
 
   isMoved(address: Address): boolean {
     return this.feeds.isMoved(address);
-  }
-
-  /** The slot of a value of a module, which what moves it may move from note to note; null when nothing does. */
-  moved(m: Module, row: object): Ref | null {
-    return this.movedOnly(m, row, false);
   }
 
   /** The slot of a moved value: what it is at rest and what its routes add. Octaves count from 0. */

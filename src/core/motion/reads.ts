@@ -23,7 +23,7 @@ export class Reads {
 
   /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
   private input(m: Module, row: Parameter): Input {
-    return this.motion.moved(m, row) ?? { constant: movesInOctaves(row.move, row) ? 0 : restOf(m, row) };
+    return this.motion.moved(m, row, false) ?? { constant: movesInOctaves(row.move, row) ? 0 : restOf(m, row) };
   }
 
   private use(use: Use): number {
