@@ -1,5 +1,4 @@
-import { cycleOf, type Harmonics } from "./fourier";
-import { sinCycles } from "./portableMath";
+import { cycleOf, keptBetween, type Harmonics } from "./fourier";
 
 /**
  * Wave tables of several frames between which a position moves. They are read at twice the sample rate or more, so an octave
@@ -25,13 +24,6 @@ export const MAX_FRAMES = 256;
 
 /** Samples of a level: a straight line between them leaves images that fall with (harmonics / samples)^2. */
 const bitsOf = (level: number): number => Math.max(10, 13 - level);
-
-/** What a straight line between `size` samples leaves of harmonic h: sinc^2(h / size). */
-function kept(h: number, size: number): number {
-  const x = h / size;
-  const sinc = sinCycles(x / 2) / (Math.PI * x);
-  return sinc * sinc;
-}
 
 /** Root of the mean square of a cycle with these harmonics. */
 const rms = ({ cos, sin }: Harmonics): number =>
@@ -61,7 +53,7 @@ function build(frames: readonly Harmonics[], gains: readonly number[], alike: Fl
   frames.forEach((frame, i) =>
     levels.forEach(([offset, bits], l) => {
       const size = 2 ** bits;
-      const cycle = cycleOf(frame, MOST_HARMONICS >> l, size, (h) => gains[i]! / kept(h, size));
+      const cycle = cycleOf(frame, MOST_HARMONICS >> l, size, (h) => gains[i]! / keptBetween(h, size));
       const at = i * frameLength + offset;
       samples.set(cycle, at);
       samples[at + size] = cycle[0]!;

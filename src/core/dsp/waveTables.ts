@@ -1,4 +1,4 @@
-import { sinCycles } from "./portableMath";
+import { cycleOf, keptBetween } from "./fourier";
 
 /**
  * Band-limited waves: one table per third of an octave, each with the harmonics that stay below half the sample rate
@@ -36,13 +36,6 @@ const SERIES: Record<WaveName, (h: number) => number> = {
   saw: (h) => -2 / (Math.PI * h),
 };
 
-/** What a straight line between `size` samples leaves of harmonic h: sinc^2(h / size). */
-function kept(h: number, size: number): number {
-  const x = h / size;
-  const sinc = sinCycles(x / 2) / (Math.PI * x);
-  return sinc * sinc;
-}
-
 function build(amplitude: (harmonic: number) => number): WaveTable {
   const levels: [number, number][] = [];
   let length = 0;
@@ -50,31 +43,15 @@ function build(amplitude: (harmonic: number) => number): WaveTable {
     levels.push([length, bitsOf(level)]);
     length += 2 ** bitsOf(level) + 1;
   }
+  const sin = Float64Array.from({ length: harmonicsOf(0) }, (_, i) => amplitude(i + 1));
+  const series = { cos: new Float64Array(sin.length), sin };
   const samples = new Float32Array(length);
-  let size = 0;
-  let sine = new Float64Array(0);
-  let sum = new Float64Array(0);
-  let done = 0;
-  // Each level adds its harmonics to those of the level above; a larger table starts anew.
-  for (let level = TOP_LEVEL; level >= 0; level--) {
-    const [offset, bits] = levels[level]!;
-    if (size !== 2 ** bits) {
-      size = 2 ** bits;
-      done = 0;
-      sum = new Float64Array(size);
-      sine = new Float64Array(size);
-      for (let i = 0; i < size; i++) sine[i] = sinCycles(i / size);
-    }
-    for (const top = harmonicsOf(level); done < top;) {
-      const h = ++done;
-      const a = amplitude(h);
-      if (a === 0) continue;
-      const scaled = a / kept(h, size);
-      for (let i = 0; i < size; i++) sum[i]! += scaled * sine[(i * h) & (size - 1)]!;
-    }
-    samples.set(sum, offset);
-    samples[offset + size] = sum[0]!;
-  }
+  levels.forEach(([offset, bits], level) => {
+    const size = 2 ** bits;
+    const cycle = cycleOf(series, harmonicsOf(level), size, (h) => 1 / keptBetween(h, size));
+    samples.set(cycle, offset);
+    samples[offset + size] = cycle[0]!;
+  });
   return { samples, levels };
 }
 
