@@ -24,8 +24,8 @@ export const rise = (id: string, hz: number, restart: Restart = "note", triggers
   });
 };
 
-/** What the notes of one pass do to a value or a modulator: frames and values. */
-function heard(made: Made, watched: Watched): HeardNote[] {
+/** What the notes of one pass do to what is watched, for two seconds: frames and values. */
+export function heard(made: Made, watched: Watched): HeardNote[] {
   const program = compileProject(makeProject(made));
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, [watched], (n) => notes.push(n));

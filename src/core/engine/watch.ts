@@ -6,9 +6,10 @@ import { Engine } from "./engine";
 import type { PartProgram, Program, SoundProgram } from "./program";
 import { SUB_BLOCK } from "./stretch";
 
-/** What is watched of a part: values by their address, modulators by their id. */
+/** What is watched of a part: values by their address, what routes add by its name (`addedName`), modulators by their id. */
 export interface Watched {
   readonly addresses: readonly Address[];
+  readonly adds?: readonly string[];
   readonly sources: readonly string[];
 }
 
@@ -19,19 +20,22 @@ const HEARD_FLOOR_DB = -96;
 interface Reader {
   readonly use: number;
   readonly slot: Ref | null;
+  /** What of a slot is read: base + gain x its value. */
+  readonly base: number;
+  readonly gain: number;
   /** What turns it into what is shown: MIDI key, dB, Hz, or what the value's own unit is; 0 to 1 for modulators. Rising, so that peaks stay peaks. */
   readonly shown: (value: number) => number;
 }
 
 const asItIs = (value: number): number => value;
 const inDb = (gain: number): number => Math.max(HEARD_FLOOR_DB, gainToDb(gain));
-const NOTHING: Reader = { use: -1, slot: null, shown: asItIs };
-const ofSlot = (slot: Ref | undefined): Reader | null => (slot === undefined ? null : { use: -1, slot, shown: asItIs });
+const NOTHING: Reader = { use: -1, slot: null, base: 0, gain: 1, shown: asItIs };
+const ofSlot = (slot: Ref | undefined): Reader | null => (slot === undefined ? null : { ...NOTHING, slot });
 
 /** One way of reading for all: a call that differs from thing to thing costs more than what it does. */
-function valueOf({ use, slot }: Reader, bank: Bank, lane: number): number {
+function valueOf({ use, slot, base, gain }: Reader, bank: Bank, lane: number): number {
   if (use !== -1) return bank.value(use, lane);
-  return slot === null ? 0 : bank.slotValue(slot, lane);
+  return slot === null ? 0 : base + gain * bank.slotValue(slot, lane);
 }
 
 function readerOf(sound: SoundProgram, address: Address): Reader | null {
@@ -39,8 +43,8 @@ function readerOf(sound: SoundProgram, address: Address): Reader | null {
   if (use !== -1) {
     const { form } = sound.motion.uses[use]!;
     return {
+      ...NOTHING,
       use,
-      slot: null,
       shown: form === "gain" || form === "level" ? inDb : form === "log2hz" ? exp2 : asItIs,
     };
   }
@@ -51,6 +55,7 @@ function readerOf(sound: SoundProgram, address: Address): Reader | null {
 function readersOf(sound: SoundProgram, watched: Watched): readonly Reader[] {
   return [
     ...watched.addresses.map((a) => readerOf(sound, a) ?? NOTHING),
+    ...(watched.adds ?? []).map((id) => ({ ...NOTHING, ...sound.motion.adds[id] })),
     ...watched.sources.map((id) => ofSlot(sound.motion.sources[id]) ?? NOTHING),
   ];
 }
@@ -73,6 +78,7 @@ function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
   }
   watched.sources.forEach((id) => need(motion.sources[id]));
   watched.addresses.forEach((a) => need(motion.targets[a]));
+  watched.adds?.forEach((id) => need(motion.adds[id]?.slot));
   const ops = [...motion.shared, ...motion.voice];
   for (let size = -1; size < needed.size;) {
     size = needed.size;
@@ -110,7 +116,7 @@ interface WatchedNote {
   readonly part: number;
   readonly key: number;
   readonly onFrame: number;
-  /** One for each watched address, then one for each watched source that is not shared. */
+  /** One for each watched address, for what each watched route adds, then for each watched source that is not shared. */
   readonly columns: readonly Columns[];
 }
 
@@ -225,8 +231,8 @@ class ColumnWatcher implements BankListener {
     this.open = program.parts.map(() => []);
     const isShared = (p: number, id: string): boolean => (program.parts[p]!.sound.motion.sources[id] ?? 0) < 0;
     this.readers = program.parts.map((p, i) => {
-      const { addresses, sources } = watched[i]!;
-      return readersOf(p.sound, { addresses, sources: sources.filter((id) => !isShared(i, id)) });
+      const { sources, ...rest } = watched[i]!;
+      return readersOf(p.sound, { ...rest, sources: sources.filter((id) => !isShared(i, id)) });
     });
     this.shared = watched.map((w, i) => w.sources.map((id) => (isShared(i, id) ? new Collector() : null)));
     this.sharedReaders = program.parts.map((p, i) =>
@@ -303,7 +309,9 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const { song } = program;
   const frames = framesOfBars(program, song.loopTicks / song.barTicks, sampleRate);
   // Parts of which nothing is watched are left out.
-  const seen = watched.flatMap((w, i) => (w.addresses.length + w.sources.length > 0 ? [i] : []));
+  const seen = watched.flatMap((w, i) =>
+    w.addresses.length + w.sources.length + (w.adds?.length ?? 0) > 0 ? [i] : [],
+  );
   const wanted = seen.map((i) => watched[i]!);
   const lean = { ...program, parts: seen.map((i) => leanPart(program.parts[i]!, watched[i]!)) };
   const watcher = new ColumnWatcher(lean, wanted, frames, columns);
@@ -327,7 +335,7 @@ export interface HeardNote {
   readonly onFrame: number;
   /** Frames of the rows. */
   readonly frames: Float64Array;
-  /** One row of values a frame: `addresses`, then `sources`. */
+  /** One row of values a frame: `addresses`, `adds`, then `sources`. */
   readonly rows: Float64Array;
 }
 

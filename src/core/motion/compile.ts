@@ -31,7 +31,7 @@ import {
   sharedEnvelopeProgram,
 } from "./modulators";
 import { isSharedShape, type CompiledShape } from "./shape";
-import type { Input, MotionProgram, Ref, SumOp, Op, Use } from "./program";
+import { addedName, type Added, type Input, type MotionProgram, type Op, type Ref, type SumOp, type Use } from "./program"; // prettier-ignore
 
 /** The source of notes that tells their key, and the octaves from middle C to where it stands at 1. */
 const KEY = "key" satisfies NoteSource;
@@ -56,6 +56,7 @@ export class MotionCompiler {
   private readonly written = new Map<string, Ref>();
   private readonly feeds: Feeds;
   private readonly targets: Record<string, Ref> = {};
+  private readonly adds: Record<string, Added> = {};
   private voiceSlots = 0;
   private sharedSlots = 0;
 
@@ -305,23 +306,30 @@ export class MotionCompiler {
     return out;
   }
 
-  /** What a route adds: base + gain x slot. */
-  private term(r: Feed): { base: number; gain: number; slot: Ref } {
+  /** What a route adds as far as this feed brings it. */
+  private term(r: Feed): Added {
+    const whole = this.wholeTerm(r);
+    this.adds[addedName(r.id, r.right)] = whole;
+    return { base: whole.base * r.share, gain: whole.gain * r.share, slot: whole.slot };
+  }
+
+  /** What a route adds with the whole of its amount. */
+  private wholeTerm(r: Feed): Added {
     const bipolar = NOTE_SOURCES.some((s) => s.id === r.source && s.bipolar);
     const amountAt = addressOf(r.id, AMOUNT);
     const movedAmount = this.feeds.to(amountAt).length > 0;
     if (!movedAmount && r.curve === null && r.scaledBy === null && !r.atStart) {
       const slot = this.source(r.source, r.tap);
-      const amount = r.amount * r.share;
+      const { amount } = r;
       // A bipolar source turns its sign when it is reversed; around rest it already goes both ways.
       if (bipolar) return { base: 0, gain: r.reversed ? -amount : amount, slot };
       if (r.around) return { base: r.reversed ? amount : -amount, gain: (r.reversed ? -2 : 2) * amount, slot };
       return { base: r.reversed ? amount : 0, gain: r.reversed ? -amount : amount, slot };
     }
-    const id = r.right ? `${r.id}-right` : r.id;
+    const id = addedName(r.id, r.right);
     const key = `term:${id}`;
     const known = this.written.get(key);
-    if (known !== undefined) return { base: 0, gain: r.share, slot: known };
+    if (known !== undefined) return { base: 0, gain: 1, slot: known };
     const out = this.slot(!this.feeds.isPerNote(r.id));
     this.written.set(key, out);
     const source = this.source(r.source, r.tap);
@@ -341,7 +349,7 @@ export class MotionCompiler {
       scaleBipolar: NOTE_SOURCES.some((s) => s.id === r.scaledBy && s.bipolar),
       atStart: r.atStart,
     });
-    return { base: 0, gain: r.share, slot: out };
+    return { base: 0, gain: 1, slot: out };
   }
 
   /**
@@ -393,6 +401,7 @@ export class MotionCompiler {
       uses,
       sources,
       targets: this.targets,
+      adds: this.adds,
     };
   }
 }

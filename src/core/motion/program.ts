@@ -186,6 +186,16 @@ export type Use = { readonly address: Address } & (
     }
 );
 
+/** What a route adds to a value, in the unit of its amount: base + gain x slot. */
+export interface Added {
+  readonly base: number;
+  readonly gain: number;
+  readonly slot: Ref;
+}
+
+/** Names what a route adds; where its source stands elsewhere for the right side, each side has its own. */
+export const addedName = (route: string, right: boolean): string => (right ? `${route}-right` : route);
+
 export interface MotionProgram {
   /** Whether notes glide from one key to another: what follows the key then moves while a note sounds. */
   readonly slides: boolean;
@@ -198,6 +208,8 @@ export interface MotionProgram {
   readonly sources: Readonly<Record<string, Ref>>;
   /** Where each moved value is, by its address, if no module's runtime reads it. */
   readonly targets: Readonly<Record<string, Ref>>;
+  /** What each route adds, by its name: for curves that are drawn. */
+  readonly adds: Readonly<Record<string, Added>>;
 }
 
 /** Ticks between two values of `ShapeOp.cycles`. */

@@ -1,6 +1,7 @@
 import { roundMarks } from "@/core/curve/roundMarks";
 import type { Columns, Watch } from "@/core/engine/watch";
 import type { Program } from "@/core/engine/program";
+import { addedName } from "@/core/motion/program";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, splitAddress, type Address } from "@/core/patch/address";
 import { AMP } from "@/core/patch/kinds/amp";
@@ -67,6 +68,15 @@ export function valueTracks(watch: Watch, program: Program, partIndex: number, a
   return column === -1 ? [] : noteTracks(watch, program, partIndex, column);
 }
 
+/** What a route adds to its value, in the unit of its amount: the left side's tracks, and the right side's where they are apart. */
+export function addedTracks(watch: Watch, program: Program, partIndex: number, route: string): readonly Track[][] {
+  const watched = watch.watched[partIndex];
+  return [false, true].map((right) => {
+    const index = watched?.adds?.indexOf(addedName(route, right)) ?? -1;
+    return watched && index !== -1 ? noteTracks(watch, program, partIndex, watched.addresses.length + index) : [];
+  });
+}
+
 /** The row that sets the sides of a value apart, by its address; null where there is none. */
 export const sidesOf = ({ module, row }: Pick<HeardValue, "module" | "row">): Address | null =>
   row.move?.sides ? addressOf(module.id, row.move.sides.row) : null;
@@ -105,9 +115,9 @@ export function modulatorTracks(watch: Watch, program: Program, partIndex: numbe
   if (!watched || index === -1) return [];
   const shared = watch.shared[partIndex]![index];
   if (shared) return [track(watch.values, shared, program.song.loopTicks / watch.columns, shared.count)];
-  // Columns of notes hold the addresses, then the sources that are not shared.
+  // Columns of notes hold the addresses, what routes add, then the sources that are not shared.
   const own = watched.sources.slice(0, index).filter((_, i) => !watch.shared[partIndex]![i]).length;
-  return noteTracks(watch, program, partIndex, watched.addresses.length + own);
+  return noteTracks(watch, program, partIndex, watched.addresses.length + (watched.adds?.length ?? 0) + own);
 }
 
 /** Value of the strongest track at a tick; null where nothing sounds. */

@@ -16,6 +16,7 @@ import {
   rangeOf,
   sameTracks,
   valueAt,
+  addedTracks,
   allTracks,
   sideTracks,
   valueTracks,
@@ -37,11 +38,12 @@ describe("the timeline", () => {
 });
 
 describe("tracks of what is heard", () => {
+  const adding = part.patch.routes.filter((r) => r.target === "filter.cutoff");
   const program = compileProject(demo, part.id);
   const heard = watchLoop(
     program,
     48_000,
-    [{ addresses: ["filter.cutoff", "osc.pitch"], sources: ["pluck", "swell"] }],
+    [{ addresses: ["filter.cutoff", "osc.pitch"], adds: adding.map((r) => r.id), sources: ["pluck", "swell"] }],
     2048,
   );
   test("one track a note; at any time the newest counts", () => {
@@ -73,6 +75,23 @@ describe("tracks of what is heard", () => {
     expect(rangeOf(allTracks(watch, own, 0, mist.patch, "filter.cutoff"))!.low).toBeLessThan(rangeOf(middle)!.low);
     expect(sideTracks(heard, program, 0, heardValue(part.patch, "filter.cutoff")!)).toEqual([[], []]);
   }); // prettier-ignore
+  test("what routes add to a cutoff, in octaves, lies between it and where it rests with its key", () => {
+    const valuesOf = (address: "filter.cutoff" | "osc.pitch") => heardValue(part.patch, address)!.module.values as Readonly<Record<string, number>>; // prettier-ignore
+    const { cutoff: rest, keyFollow } = valuesOf("filter.cutoff");
+    const pitch = valueTracks(heard, program, 0, "osc.pitch");
+    const cutoff = valueTracks(heard, program, 0, "filter.cutoff");
+    const lists = adding.map((r) => addedTracks(heard, program, 0, r.id));
+    expect(lists.map(([left, right]) => [left!.length, right!.length])).toEqual(adding.map(() => [64, 0]));
+    expect(adding.length).toBeGreaterThan(1);
+    for (const tick of [100, 1000, 5000, 14_000]) {
+      const sum = lists.reduce((all, [left]) => all + valueAt(left!, tick)!, 0);
+      const { octave, pitch: semitones } = valuesOf("osc.pitch");
+      const key = valueAt(pitch, tick)! - 12 * octave! - semitones!;
+      const followed = ((keyFollow! / 100) * (key - 60)) / 12;
+      expect(Math.log2(valueAt(cutoff, tick)! / rest!)).toBeCloseTo(followed + sum, 3);
+    }
+    expect(addedTracks(heard, program, 0, "nobody")).toEqual([[], []]);
+  });
   test("a shape that restarts with the bar is one track over the loop", () => {
     const [track, ...others] = modulatorTracks(heard, program, 0, "swell");
     expect(others).toEqual([]);

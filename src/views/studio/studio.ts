@@ -6,6 +6,7 @@ import { AudioSession, type SoundState } from "@/audio/session";
 import { Compiler } from "@/core/engine/compile";
 import type { PartProgram, Program } from "@/core/engine/program";
 import type { Watch, Watched } from "@/core/engine/watch";
+import { addedName } from "@/core/motion/program";
 import type { Address } from "@/core/patch/address";
 import { modulesOf } from "@/core/patch/kinds";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
@@ -96,7 +97,9 @@ export class Studio {
         state.comparing !== before.comparing ||
         state.fullRoute !== before.fullRoute ||
         state.voiceOpen !== before.voiceOpen ||
-        state.movesOpen !== before.movesOpen;
+        state.movesOpen !== before.movesOpen ||
+        state.addsOpen !== before.addsOpen ||
+        (state.addsOpen && state.strip !== before.strip);
       if (finer || apart || state.partId !== before.partId) this.compileSoon();
       if (state.region !== before.region || state.click !== before.click)
         this.session.setTransport(state.region, state.click);
@@ -160,7 +163,8 @@ export class Studio {
 
   /** Asks for what the strips of the part in view show. */
   private watch(project: Project, program: Program): void {
-    const { zoom, partId, voiceOpen, movesOpen } = this.view.getState();
+    const { zoom, partId, voiceOpen, movesOpen, addsOpen, strip } = this.view.getState();
+    const opened = addsOpen && strip.kind === "heard" ? strip.address : null;
     this.columns = columnsFor(zoom);
     const watched = project.parts.map(({ id, patch }, i): Watched =>
       id === partId
@@ -173,6 +177,7 @@ export class Studio {
                 ...(movesOpen ? movedValues(patch, program.parts[i]!) : []),
               ]),
             ],
+            adds: opened === null ? [] : addsTo(patch, program.parts[i]!, opened),
             sources: allModulators(patch, project.modules).map((m) => m.id),
           }
         : { addresses: [], sources: [] },
@@ -301,6 +306,15 @@ function movedValues(patch: Patch, part: PartProgram): Address[] {
   const { uses, targets } = part.sound.motion;
   const known = new Set<string>([...uses.map((u) => u.address), ...Object.keys(targets)]);
   return patch.routes.map((r) => r.target).filter((a) => known.has(a));
+}
+
+/** Names of what adds to a value, where the engine has it. */
+function addsTo(patch: Patch, part: PartProgram, address: Address): string[] {
+  const { adds } = part.sound.motion;
+  return patch.routes
+    .filter((r) => r.target === address)
+    .flatMap((r) => [false, true].map((right) => addedName(r.id, right)))
+    .filter((name) => name in adds);
 }
 
 export const StudioContext = createContext<Studio | null>(null);

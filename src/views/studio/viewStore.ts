@@ -80,6 +80,8 @@ export interface ViewState {
   readonly voiceOpen: boolean;
   /** Whether the Moves view is open: it shows what every moved value does. */
   readonly movesOpen: boolean;
+  /** Whether the curve of what is heard shows what adds to it. */
+  readonly addsOpen: boolean;
   /** A source that is heard alone, and a module that is heard as it was kept: not part of the project. */
   readonly soloSource: string | null;
   readonly comparing: string | null;
@@ -128,6 +130,7 @@ export const createViewStore = (): ViewStore =>
     address: null,
     voiceOpen: false,
     movesOpen: false,
+    addsOpen: false,
     soloSource: null,
     comparing: null,
     kept: {},

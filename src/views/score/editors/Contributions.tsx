@@ -1,6 +1,4 @@
 import { useCallback, useMemo } from "react";
-import { compileCurve } from "@/core/curve/curve";
-import { termValue } from "@/core/motion/terms";
 import type { Address } from "@/core/patch/address";
 import type { Route } from "@/core/patch/project";
 import { targetAt } from "@/core/patch/targets";
@@ -8,18 +6,12 @@ import { formatAmount } from "@/core/patch/valueText";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { kindColour } from "@/ui/ValueRow";
 import { useHeard, usePart, useProject } from "@/views/studio/studio";
-import { modulatorTracks } from "../heardTracks";
+import { addedTracks, rangeOf, valueAt } from "../heardTracks";
+import { HoverText } from "../HoverText";
 import { sourceOf } from "../inspector/routeHands";
-import { GUTTER, LABEL_WIDTH } from "../layout";
-import { paintGrid, paintTracks, type Track } from "../paint";
-import type { Timeline } from "../timeline";
-
-const mapped = (track: Track, of: (v: number) => number, turned: boolean): Track => {
-  const all = (list: ArrayLike<number>): number[] => Array.from(list, of);
-  // What goes down where its source goes up swaps lowest and highest.
-  const [low, high] = turned ? [track.high, track.low] : [track.low, track.high];
-  return { ...track, low: all(low), high: all(high), last: all(track.last) };
-};
+import { GUTTER, LABEL_WIDTH, STRIP_CANVAS } from "../layout";
+import { paintGrid, paintTracks } from "../paint";
+import { tickToX, type Timeline } from "../timeline";
 
 /** What each route adds to a value over the song, in the unit of its amount. */
 export function Contributions({ address, timeline }: { address: Address; timeline: Timeline }) {
@@ -44,20 +36,15 @@ function Contribution({ route, timeline }: { route: Route; timeline: Timeline })
   const source = sourceOf(part, songModules, route.source);
   const target = targetAt(part.patch, songModules, route.target);
   const scaling = route.scaledBy === null ? null : sourceOf(part, songModules, route.scaledBy).name;
-  // What the source alone does not tell is not drawn, but said.
-  const own = part.patch.modules.some((m) => m.id === route.source);
-  const said = !own ? "each note brings its own" : route.tap > 0 ? `read ${route.tap}° ahead` : route.atStart ? "as it stands at each note's start" : null; // prettier-ignore
-  const tracks = useMemo(() => {
-    if (!heard || !program || said !== null) return [];
-    const op = { bipolar: false, reversed: route.reversed, around: route.around, curve: route.curve && compileCurve(route.curve), scaleBipolar: false }; // prettier-ignore
-    const turned = route.reversed !== route.amount < 0;
-    return modulatorTracks(heard, program, partIndex, route.source).map((t) =>
-      mapped(t, (v) => termValue(op, v, route.amount, 1), turned),
-    );
-  }, [heard, program, partIndex, route, said]);
+  const [left = [], right = []] = useMemo(
+    () => (heard && program ? addedTracks(heard, program, partIndex, route.id) : []),
+    [heard, program, partIndex, route.id],
+  );
   const unit = route.amplitude ? "%" : (target?.move.unit ?? "");
-  const low = route.around ? -Math.abs(route.amount) : Math.min(0, route.amount);
-  const high = route.around ? Math.abs(route.amount) : Math.max(0, route.amount);
+  // At least as far as its amount says; a source that goes both ways, or an amount that is moved, goes further.
+  const range = rangeOf([...left, ...right]) ?? { low: 0, high: 0 };
+  const low = Math.min(0, route.around ? -Math.abs(route.amount) : route.amount, range.low);
+  const high = Math.max(0, route.around ? Math.abs(route.amount) : route.amount, range.high);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };
@@ -65,11 +52,18 @@ function Contribution({ route, timeline }: { route: Route; timeline: Timeline })
       const toY = (v: number): number => s.height - 3 - ((v - low) / (high - low || 1)) * (s.height - 6);
       s.g.fillStyle = s.palette.ink2;
       s.g.fillRect(0, Math.round(toY(0)), s.width, 1);
-      paintTracks(s, t, tracks, toY, s.palette[source.kind]);
+      for (const [name, side] of [["left", left], ["right", right]] as const) {
+        paintTracks(s, t, side, toY, s.palette[source.kind]);
+        const first = side[0];
+        if (!first || right.length === 0) continue;
+        s.g.fillStyle = s.palette.ink;
+        s.g.fillText(name, Math.max(4, tickToX(t, first.firstTick) + 4), Math.max(10, toY(first.last[0]!) - 3));
+      }
     },
-    [timeline, song.meter, tracks, low, high, source.kind],
+    [timeline, song.meter, left, right, low, high, source.kind],
   );
-  const amount = formatAmount(route.amount, unit, unit === "st" || unit === "%" ? 1 : 2, true);
+  const told = (v: number): string => formatAmount(v, unit, unit === "st" || unit === "%" ? 1 : 2, true);
+  const amount = told(route.amount);
   return (
     <li className="flex h-[34px] border-t border-line2">
       <span className="shrink-0 truncate border-r border-line px-2 pt-0.5 text-right text-[11px] leading-[14px]" style={{ width: LABEL_WIDTH }}>
@@ -82,8 +76,15 @@ function Contribution({ route, timeline }: { route: Route; timeline: Timeline })
         </span>
       </span>
       <span className="relative min-w-0 flex-1" style={{ marginRight: GUTTER }}>
-        <canvas ref={useCanvas(paint)} className="absolute inset-0 h-full w-full" role="img" aria-label={`What ${source.name} adds: ${amount} at the most${said ? `, ${said}` : ""}`} />
-        {said && <span className="absolute inset-0 grid place-items-center text-[11px] text-ink2">{said}</span>}
+        <canvas ref={useCanvas(paint)} className={STRIP_CANVAS} role="img" aria-label={`What ${source.name} adds: from ${told(low)} to ${told(high)}`} />
+        <HoverText
+          timeline={timeline}
+          describe={(tick) => {
+            const [l, r] = [left, right].map((list) => valueAt(list, tick));
+            if (l != null && r != null) return `left ${told(l)}, right ${told(r)}`;
+            return l == null ? null : told(l);
+          }}
+        />
       </span>
     </li>
   );

@@ -1,11 +1,11 @@
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useMemo } from "react";
 import type { Address } from "@/core/patch/address";
 import { spreadOf } from "@/core/measure/spread";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { Toggle } from "@/ui/Toggle";
 import { useSize } from "@/ui/useSize";
-import { useHeard, usePart, useProject } from "@/views/studio/studio";
-import { heardScale, heardValue, onScale, rangeOf, valueTracks } from "../heardTracks";
+import { useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { allTracks, heardScale, heardValue, onScale, rangeOf } from "../heardTracks";
 import { Playhead } from "../Playhead";
 import { moversOf } from "../stripList";
 import { GUTTER, LABEL_WIDTH } from "../layout";
@@ -19,11 +19,17 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
   const part = usePart();
   const songModules = useProject((s) => s.project.modules);
   const [size, sizeRef] = useSize();
-  const [apart, setApart] = useState(false);
+  const { view } = useStudio();
+  const apart = useView((v) => v.addsOpen);
   return (
     <EditorFrame
       tools={
-        <Toggle text="what adds to it" title="What each route adds, below the curve" on={apart} onChange={setApart} />
+        <Toggle
+          text="what adds to it"
+          title="What each route adds, below the curve"
+          on={apart}
+          onChange={(addsOpen) => view.setState({ addsOpen })}
+        />
       }
       title={`${heardValue(part.patch, address)?.row.label ?? ""}, as heard`}
       subtitle={`${moversOf(part, songModules, address)}; the newest note is strong, the others faint`}
@@ -50,14 +56,14 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
 
 const BINS = 32;
 
-/** How often which value falls, on the scale of the curve beside it: over time as bars, at the starts of notes as marks. */
+/** How often which value falls, of both sides where they are apart, on the scale of the curve beside it: over time as bars, at the starts of notes as marks. */
 function HowOften({ address }: { address: Address }) {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
   const spread = useMemo(() => {
     const value = heardValue(part.patch, address);
-    const tracks = heard && program ? valueTracks(heard, program, partIndex, address) : [];
+    const tracks = heard && program ? allTracks(heard, program, partIndex, part.patch, address) : [];
     const range = rangeOf(tracks);
     if (!value || !range) return null;
     const scale = heardScale(value, range);
