@@ -97,6 +97,20 @@ test("chance moves each note, a macro scales it from none to full, and the book 
   const box = (await pad.boundingBox())!;
   await page.mouse.click(box.x + box.width - 3, box.y + box.height / 2);
   await expect(slider(page, "Value")).toHaveAttribute("aria-valuenow", "100");
+  // Below the curve stands what is added, in semitones: as far from A3 as the note that is heard there.
+  await page.getByRole("button", { name: /^Pitch, as heard/ }).click();
+  await page.getByRole("button", { name: "what adds to it" }).click();
+  const added = page.getByRole("list", { name: "What adds to it" });
+  const curve = added.getByRole("img", { name: /^What Random adds: from \+?0\.0 st to \+12\.0 st/ });
+  const place = (await curve.boundingBox())!;
+  const keys = "A3 A♯3 B3 C4 C♯4 D4 D♯4 E4 F4 F♯4 G4 G♯4 A4".split(" ");
+  for (const share of [0.1, 0.4, 0.6, 0.9]) {
+    await page.mouse.move(place.x + share * place.width, place.y + place.height / 2);
+    const semitones = /([+−]?[\d.]+) st$/.exec((await added.getByTestId("strip-read-out").textContent())!)![1]!;
+    await page.mouse.move(place.x + share * place.width, place.y - 40);
+    const key = keys[Math.round(Number(semitones))]!;
+    await expect(page.getByTestId("strip-read-out").filter({ visible: true })).toContainText(`  ${key}`);
+  }
   await page.getByRole("link", { name: "Moves" }).click();
   await expect(heard).not.toHaveAttribute("aria-label", "Pitch, as heard: A3");
   // One source onto two values in one action, then both amounts at once, then one from where to where.
