@@ -44,45 +44,7 @@ function clickDb(x: Float32Array): number {
   return worst;
 }
 
-describe("voices of a group", () => {
-  test("turn their corners alone: notes that start at all sorts of frames sound as each does by itself", () => {
-    const keys = [40, 43, 47, 50, 54, 57, 61, 64, 68];
-    const notes = keys.map((key, i) => note(37 * i, 400 - 21 * i, key));
-    const alike = { amp: { attack: { unit: "ms", ms: 3 }, decay: { unit: "ms", ms: 11 }, sustain: 40, release: { unit: "ms", ms: 7 } } } as const; // prettier-ignore
-    const render = (list: typeof notes): Float32Array =>
-      run(playing(makeProject({ ...alike, values: { "amp.level": -30 }, notes: list })), 12_000);
-    const together = render(notes);
-    const alone = notes.map((n) => render([n]));
-    const apart = together.map((v, i) => v - alone.reduce((sum, one) => sum + one[i]!, 0));
-    expect(peak(apart) / peak(together)).toBeLessThan(1e-5);
-  });
-});
-
 describe("types of filters in the engine", () => {
-  const envelope = { ...newEnvelope("pluck", "Pluck"), times: { ...newEnvelope("x", "x").times, attack: { unit: "ms", ms: 4 }, decay: { unit: "ms", ms: 90 }, release: { unit: "ms", ms: 50 } } } as const; // prettier-ignore
-  const made = (type: string, notes: NonNullable<Made["notes"]>): Project =>
-    makeProject({
-      notes,
-      modules: [envelope],
-      routes: [{ source: "pluck", target: "filter.cutoff", amount: 3 }],
-      values: { "amp.level": -30, "filter.cutoff": 400, "filter.resonance": 50, "filter.apart": 5 },
-      choices: { "filter.type": type },
-    });
-
-  test.each(["hp24", "bp24", "notch24", "allpass", "vowel", "ladder", "combUp", "combDown"])(
-    "%s: notes that start at all sorts of frames sound as each does by itself",
-    (type) => {
-      const notes = [40, 47, 52, 59, 64].map((key, i) => note(37 * i, 400 - 21 * i, key));
-      const render = (list: typeof notes): Float32Array => run(playing(made(type, list)), 12_000);
-      const together = render(notes);
-      const alone = notes.map((n) => render([n]));
-      const apart = together.map((v, i) => v - alone.reduce((sum, one) => sum + one[i]!, 0));
-      expect(peak(together)).toBeGreaterThan(1e-3);
-      // Where a neighbour has a corner the cutoff runs straight in octaves, elsewhere in the coefficients.
-      expect(peak(apart) / peak(together)).toBeLessThan(1e-3);
-    },
-  );
-
   test.each([
     ["lp24", "hp12"],
     ["hp12", "bp12"],
@@ -178,6 +140,38 @@ describe("notes that find no room", () => {
       90,
       91,
     ]);
+  });
+
+  test("notes that are edited while they sound follow their own events, whatever else starts there", () => {
+    const chord = (lengths: readonly number[]): Project =>
+      makeProject({ notes: [60, 64, 67, 71].map((key, i) => note(0, lengths[i]!, key)) });
+    const engine = playing(chord([3000, 3000, 3000, 3000]));
+    run(engine, 4800);
+    engine.load(compileProject(chord([3000, 600, 3000, 1500])));
+    const { lanes } = engine.parts[0]!.bank;
+    const sounding = (): number[] => [...lanes.key].filter((_, v) => lanes.active[v] === 1).sort((a, b) => a - b);
+    run(engine, 6400);
+    expect(sounding()).toEqual([60, 64, 67, 71]);
+    // 25 frames a tick.
+    run(engine, 9600);
+    expect(sounding()).toEqual([60, 67, 71]);
+    run(engine, 20_000);
+    expect(sounding()).toEqual([60, 67]);
+  });
+
+  test("keys played by hand are counted in rounds of sixteen", () => {
+    const engine = newEngine();
+    engine.load(compileProject(makeProject({})));
+    const { lanes } = engine.parts[0]!.bank;
+    const counts = Array.from({ length: 34 }, () => {
+      engine.noteOn("part-1", 60, 100);
+      run(engine, 128);
+      const count = lanes.onsets[lanes.newest]!;
+      engine.noteOff("part-1", 60);
+      run(engine, 2560);
+      return count;
+    });
+    expect(counts).toEqual(Array.from({ length: 34 }, (_, i) => (i + 1) % 16));
   });
 
   test("copies of a voice: a note starts as many, spread from -1 to 1, as loud as one, and they count as voices", () => {
