@@ -23,7 +23,7 @@ import type { Patch, Project, Route } from "./project";
 import { clampToParameter, fromNorm, moved, toNorm, type Parameter } from "./row";
 import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
 import { sourcesOf, targetAt, targetsOf } from "./targets";
-import { formatAmount, formatValue, parseAmount, parseValue } from "./valueText";
+import { formatAmount, formatValue, parseAmount, parseValue, spokenValue } from "./valueText";
 
 const ALL: readonly Parameter[] = [
   ...KINDS.flatMap((k): Parameter[] => Object.values(k.rows)),
@@ -178,6 +178,13 @@ describe("values as text", () => {
     [OSCILLATOR.rows.detune, ""],
   ] as const)("$0.label refuses %s", (row, text) => {
     expect(parseValue(row, text)).toBeNull();
+  });
+  test("frequencies are told with the note that they are nearest to", () => {
+    expect(spokenValue(FILTER.rows.cutoff, 440)).toBe("440 Hz, about A4");
+    expect(spokenValue(FILTER.rows.cutoff, 110)).toBe("110 Hz, about A2");
+    // F sharp 5, of the table of equal temperament, and a quarter of a tone less one cent above it.
+    expect(spokenValue(FILTER.rows.cutoff, 739.99 * 2 ** (49 / 1200))).toContain(", about F♯5");
+    expect(spokenValue(AMP.rows.level, -6)).toBe("−6.0 dB");
   });
   test("what is shown is read back", () => {
     for (const p of ALL) {

@@ -1,0 +1,51 @@
+import { readFileSync } from "node:fs";
+import { expect, test } from "vitest";
+import { LANES } from "./lanes";
+import { KINDS } from "./kinds";
+import type { KindShape } from "./kinds/kind";
+import type { Parameter } from "./row";
+import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
+
+/**
+ * What files hold and mean: a value that a file lacks takes its row's default, and one that it has must lie in the row's
+ * range. So defaults never change once they are released, ranges and reaches only widen, and what is new is added here.
+ */
+const RELEASED = JSON.parse(readFileSync("tests/fixtures/rows.json", "utf8")) as Record<string, unknown>;
+
+const numberRow = (r: Parameter): unknown => [
+  r.min,
+  r.max,
+  r.default,
+  r.unit,
+  ...(r.move ? [r.move.reach, r.move.unit] : []),
+];
+
+function rowsOfKind(k: KindShape): [string, unknown][] {
+  return [
+    [k.kind, [k.least, k.most]],
+    ...Object.entries(k.rows).map(([id, r]): [string, unknown] => [`${k.kind}.${id}`, numberRow(r)]),
+    ...Object.entries(k.choices).map(([id, c]): [string, unknown] => [`${k.kind}.${id}`, [c.default, ...c.options]]),
+    ...Object.entries(k.times).map(([id, t]): [string, unknown] => [
+      `${k.kind}.${id} (time)`,
+      [t.min, t.max, t.default, t.hz, ...(t.move ? [t.move.reach, t.move.unit] : [])],
+    ]),
+  ];
+}
+
+const lanes = Object.fromEntries(Object.entries(LANES).map(([id, lane]) => [id, lane.row]));
+const NOW: Record<string, unknown> = Object.fromEntries([
+  ...KINDS.flatMap(rowsOfKind),
+  ...Object.entries({
+    song: SONG_ROWS,
+    arpeggio: ARPEGGIO_ROWS,
+    part: PART_ROWS,
+    note: NOTE_ROWS,
+    lane: lanes,
+  }).flatMap(([of, rows]) =>
+    Object.entries<Parameter>(rows).map(([id, r]): [string, unknown] => [`${of}: ${id}`, numberRow(r)]),
+  ),
+]);
+
+test("what was released stays, and what is new is listed", () => {
+  expect(NOW).toEqual(RELEASED);
+});
