@@ -94,7 +94,7 @@ describe("the project store", () => {
     const rate = setField(PART, "swell", "times", "rate", { unit: "note", num: 97, den: 100 });
     expect(store.edit("Set rate", rate)).toBe(false);
     expect(store.getState().project).toBe(before);
-    expect(refused).toEqual(["Set rate: parts.0.patch.modules.6.times.rate.num"]);
+    expect(refused).toEqual(["Set rate: parts.0.patch.modules.7.times.rate.num"]);
   });
 
   test("a gesture that ends where it began leaves no step; steps can be gone to", () => {
@@ -135,6 +135,7 @@ describe("the project store", () => {
       "osc",
       "filter",
       "amp",
+      "part",
       "playing",
       "amp-envelope",
       "pluck",

@@ -13,6 +13,7 @@ import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import { SUB } from "@/core/patch/kinds/sub";
 import { RECORDING } from "@/core/patch/kinds/recording";
+import { MIX } from "@/core/patch/kinds/mix";
 import { AUTOMATION } from "@/core/patch/kinds/automation";
 import { MACRO } from "@/core/patch/kinds/macro";
 import { RANDOM } from "@/core/patch/kinds/random";
@@ -100,7 +101,7 @@ const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLe
 const random = moduleOf(RANDOM, "random", fc.record({ points: arbitraryPoints, kept: fc.constant([]) }));
 const follower = moduleOf(FOLLOWER, "follower", fc.record({ notesOf }));
 const macro = moduleOf(MACRO, "macro", plain);
-const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "shape.phase", "shape.rate", "steps.rate", "macro.value"), points: arbitraryPoints })); // prettier-ignore
+const line = moduleOf(AUTOMATION, "line", fc.record({ target: fc.constantFrom("filter.cutoff", "osc.level", "part.level", "shape.phase", "shape.rate", "steps.rate", "macro.value"), points: arbitraryPoints })); // prettier-ignore
 const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 20 }) })); // prettier-ignore
 
 /** What a route is before its amount is known to be in reach. */
@@ -150,6 +151,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       sub: moduleOf(SUB, "sub", plain),
       rope: moduleOf(RECORDING, "rope", fc.record({ recording: fc.constantFrom(HASH, HASH, null) })),
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
+      mix: moduleOf(MIX, "part", plain),
       playing: moduleOf(PLAYING, "playing", plain),
       modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, follower, macro, line),
       second: fc.boolean(),
@@ -161,11 +163,11 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       ),
       routes: fc.array(route, { maxLength: 8 }),
     })
-    .map(({ oscillators, noise, sub, rope, filters, amp, playing, modulators, second, cables, routes }) => {
+    .map(({ oscillators, noise, sub, rope, filters, amp, mix, playing, modulators, second, cables, routes }) => {
       const audio: Module[] = second ? [...oscillators, noise, rope, sub, ...filters] : [oscillators[0], filters[0]];
       // Many copies of long chords would only make properties slow.
       const few = playing.kind === "playing" ? { ...playing, values: { ...playing.values, copies: 1 + (playing.values.copies % 3) } } : playing;
-      const modules: Module[] = [...audio, amp, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];
+      const modules: Module[] = [...audio, amp, mix, few, ...modulators.map((m) => (m.id === "env" ? { ...m, on: true } : m))];
       const has = (id: string) => modules.some((m) => m.id === id);
       const bare: Patch = {
         modules,
@@ -236,7 +238,7 @@ const noteChord: fc.Arbitrary<NoteChord | null> = fc.option(
   { freq: 2 },
 ); // prettier-ignore
 
-const mix = fc.record({ level: range(-60, 12), pan: range(-100, 100), mute: fc.boolean(), solo: fc.boolean() });
+const mix = fc.record({ mute: fc.boolean(), solo: fc.boolean() });
 
 const partOf = (songModules: readonly Module[]) =>
   fc.record({ mix, notes, noteChord, arpeggio, patch: patchOf(songModules) });

@@ -9,6 +9,7 @@ import type { SongProgram, SoundProgram } from "./program";
 import { BankSound, EVERY_LANE } from "./bankSound";
 import { GROUPS, type NoteStart } from "./runtime";
 import { SUBS, SUB_BLOCK } from "./stretch";
+import { MovedMix } from "./movedMix";
 import { Uses } from "./uses";
 
 /** Rows of a stretch: its sub-blocks' ends and up to this many corners between them. */
@@ -56,6 +57,8 @@ export class Bank {
   private rowsAt = 0;
   /** Null evaluates without sound. */
   readonly out: BankSound | null;
+  /** Null where nothing moves the part in the mix. */
+  movedMix: MovedMix | null = null;
   private rowSize: number;
   private readonly list = new Int32Array(LANES);
   private readonly lastRow = new Int32Array(LANES);
@@ -159,6 +162,7 @@ export class Bank {
     this.sharedBefore = new Float64Array(sound.motion.sharedSlots);
     this.sharedNow = new Float64Array(sound.motion.sharedSlots);
     this.now.shared = this.sharedNow;
+    this.movedMix = heap && sound.mix ? new MovedMix(sound.mix, this.uses) : null;
     this.out?.install(sound);
   }
 
@@ -249,6 +253,7 @@ export class Bank {
     }
     if (this.stale) this.refresh(frame, song);
     this.stale = false;
+    if (this.movedMix !== null) this.movedMix.write(0, this.sharedNow);
     for (let from = 0; from < length; from += this.step) {
       const to = Math.min(length, from + this.step);
       this.subBlock(frame, from, to, song);
@@ -308,6 +313,7 @@ export class Bank {
     }
     const count = this.listSounding();
     copy(this.shared.values, this.sharedNow);
+    if (this.movedMix !== null) this.movedMix.write(Math.ceil(to / SUB_BLOCK), this.sharedNow);
     if (this.out) {
       this.rowFrames[this.rowCount] = to;
       this.rowLanes.fill(EVERY_LANE, this.rowCount * GROUPS, (this.rowCount + 1) * GROUPS);

@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note } from "../../../tests/support/projects";
+import { withMix } from "../patch/edit";
 import type { Project } from "../patch/project";
 import { changesBetween, withChanges } from "./changes";
 import { Compiler } from "./compile";
@@ -38,12 +39,13 @@ describe("only what changed is sent", () => {
   });
   test("a level or a solo: the mix of the parts that it concerns", () => {
     const mixOf = (p: Project["parts"][number], mix: object) => ({ ...p, mix: { ...p.mix, ...mix } });
-    const level = edit((p) => editPart(p, (q) => mixOf(q, { level: -6.0206 })));
+    const placed = (p: Project["parts"][number], values: Parameters<typeof withMix>[1]) => ({ ...p, patch: withMix(p.patch, values) }); // prettier-ignore
+    const level = edit((p) => editPart(p, (q) => placed(q, { level: -6.0206 })));
     expect(level.types).toEqual(["mix"]);
     expect(level.after.parts[1]!.mix.left).toBeCloseTo(0.5, 5);
     const solo = edit((p) => editPart(p, (q) => mixOf(q, { solo: true })));
     expect(solo.changes).toEqual([{ type: "mix", id: "a", mix: { left: 0, right: 0 } }]);
-    const pan = edit((p) => editPart(p, (q) => mixOf(q, { pan: 100 })));
+    const pan = edit((p) => editPart(p, (q) => placed(q, { pan: 100 })));
     expect(pan.changes).toEqual([{ type: "mix", id: "b", mix: { left: 0, right: 1 } }]);
   });
   test("a value: the sound of its part, no note", () => {

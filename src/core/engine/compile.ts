@@ -3,12 +3,13 @@ import { COUNTED } from "../motion/lanes";
 import { MotionCompiler } from "../motion/compile";
 import { Reads } from "../motion/reads";
 import { withCycles } from "../motion/shared";
+import { mixOf } from "../patch/edit";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { FILTER, type Filter } from "../patch/kinds/filter";
+import { MIX, type Mix } from "../patch/kinds/mix";
 import { NOISE } from "../patch/kinds/noise";
 import { PLAYING } from "../patch/kinds/playing";
-import { PART_ROWS } from "../patch/rows";
 import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
 import { oneNoteRule, partEvents, partSeed, patternOf, songFrame } from "../pattern/events";
 import { notesFor, type NotesHeard } from "../pattern/starts";
@@ -241,6 +242,8 @@ function soundProgram(
   }
   const drawn = [...patch.modules, ...songModules].filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
   const gain = modules.find((m) => m.kind === "amp")!.gain;
+  const mixer = mixOf(patch);
+  const mix = mixer ? reads.mix(mixer) : null;
   return {
     motion: withCycles(motion.finish(reads.uses, drawn), songFrame(song)),
     modules,
@@ -250,6 +253,7 @@ function soundProgram(
     bendRange,
     oneNote: oneNoteProgram(patch, song),
     gain,
+    mix,
     structure: modules
       .map((m) =>
         [
@@ -277,12 +281,20 @@ function soundProgram(
   };
 }
 
-/** Gains of a part: its level, and of the side that it is turned from less (a balance: a part has two sides already). */
-function mixProgram({ level, pan, mute, solo }: PartMix, parts: readonly Part[]): MixProgram {
-  const silent = mute || level <= PART_ROWS.level.min || (!solo && parts.some((p) => p.mix.solo));
-  const gain = silent ? 0 : dbToGain(level);
+/**
+ * Gains of a part as far as nothing moves them: its level, and of the side that it is turned from less (a balance: a part has
+ * two sides already).
+ */
+function mixProgram({ mute, solo }: PartMix, mixer: Mix | undefined, moved: boolean, parts: readonly Part[]): MixProgram {
+  if (mute || (!solo && parts.some((p) => p.mix.solo))) return { left: 0, right: 0 };
+  const { level, pan } = mixer?.values ?? PLAIN_MIX;
+  if (moved) return { left: 1, right: 1 };
+  const gain = level <= MIX.rows.level.min ? 0 : dbToGain(level);
   return { left: gain * Math.min(1, 1 - pan / 100), right: gain * Math.min(1, 1 + pan / 100) };
-}
+} // prettier-ignore
+
+/** How a part without a module of the mix stands. */
+const PLAIN_MIX = { level: MIX.rows.level.default, pan: MIX.rows.pan.default };
 
 function eventRows(events: readonly PlayedNote[]): Float64Array {
   const rows = new Float64Array(events.length * EVENT_ROW);
@@ -317,6 +329,13 @@ function heardBy(part: Part, patch: Patch, project: Project): (readonly object[]
     return listens ? [pattern.notes, pattern.shift?.ticks ?? 0] : [];
   });
 }
+
+/** Whether patches differ by nothing but how loud the part is among the others, and where. */
+const sameButMix = (a: Patch, b: Patch): boolean =>
+  a.routes === b.routes &&
+  a.cables === b.cables &&
+  a.modules.length === b.modules.length &&
+  a.modules.every((m, i) => m === b.modules[i] || (m.kind === "mix" && b.modules[i]!.kind === "mix"));
 
 interface Made {
   /** The notes that its sound listens to. */
@@ -361,8 +380,6 @@ export class Compiler {
     const before = this.made.get(part.id);
     const pattern = patternOf(part, project.parts);
     const events = partEvents(pattern, project.song, project.seed);
-    const mix = mixProgram(part.mix, project.parts);
-    const sameMix = before?.program.mix.left === mix.left && before.program.mix.right === mix.right;
     const slides =
       oneNoteRule(pattern.patch) !== null ||
       (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
@@ -373,12 +390,19 @@ export class Compiler {
       heardNotes.every((n, i) => n === before.heardNotes[i]) &&
       (before.program.seed === seed || !movedByChance(pattern.patch, project.modules)) &&
       before.program.sound.motion.slides === slides &&
-      before.patch === pattern.patch &&
+      (before.patch === pattern.patch ||
+        (before.program.sound.mix === null && sameButMix(before.patch, pattern.patch))) &&
       before.project.modules === project.modules &&
       before.project.song.tempoBpm === project.song.tempoBpm &&
       before.project.song.meter === project.song.meter &&
       before.project.song.loopBars === project.song.loopBars;
     const sameEvents = before !== undefined && before.events === events;
+    const sound = sameSound
+      ? before.program.sound
+      : soundProgram(pattern.patch, project.modules, project.song, slides, seed, project.seed, notesFor(part, project));
+    const mixer = mixOf(pattern.patch);
+    const mix = mixProgram(part.mix, mixer, sound.mix !== null, project.parts);
+    const sameMix = before?.program.mix.left === mix.left && before.program.mix.right === mix.right;
     if (sameSound && sameEvents && sameMix && before.project.seed === project.seed)
       return { ...before, project, part, patch: pattern.patch };
     return {
@@ -390,17 +414,7 @@ export class Compiler {
       program: {
         id: part.id,
         seed,
-        sound: sameSound
-          ? before.program.sound
-          : soundProgram(
-              pattern.patch,
-              project.modules,
-              project.song,
-              slides,
-              seed,
-              project.seed,
-              notesFor(part, project),
-            ),
+        sound,
         events: sameEvents ? before.program.events : eventRows(events),
         mix: sameMix ? before.program.mix : mix,
       },

@@ -42,6 +42,9 @@ export class PartEngine {
   leaving = false;
   private readonly before = new Uint8Array(LANES);
   private soundedBefore = false;
+  /** Whether it was added to the mix in this stretch, and in the one before. */
+  private mixed = false;
+  private mixedBefore = false;
   private readonly note = new NoteOn();
   /** What the modules are told of it. */
   private readonly start = { seed: 0, address: 0, key: 0, copy: 0 };
@@ -58,7 +61,7 @@ export class PartEngine {
     step: number,
   ) {
     this.program = program;
-    this.gain = new PartGain(program.mix, sampleRate);
+    this.gain = new PartGain(sampleRate);
     this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener, step);
   }
 
@@ -77,7 +80,6 @@ export class PartEngine {
     // A dip that is under way for a program that is not wanted any more turns round.
     this.pending = null;
     this.gain.open();
-    if (!this.sounding) this.gain.place(program.mix);
     this.install(program, frame);
   }
 
@@ -151,6 +153,8 @@ export class PartEngine {
   beginStretch(): void {
     this.before.set(this.bank.lanes.active);
     this.soundedBefore = this.sounding;
+    this.mixedBefore = this.mixed;
+    this.mixed = false;
   }
 
   /** Starts every event of the pass that falls within [frame, frameEnd) and before the tick `limit`. */
@@ -410,7 +414,12 @@ export class PartEngine {
     const { gain } = this;
     if (!out) return;
     this.bank.render(frame, this.before);
-    gain.add(out.left, out.right, length, this.program.mix, mixL, mixR);
+    const { mix } = this.program;
+    const moved = this.bank.movedMix === null ? null : this.bank.movedMix.gains;
+    // Nothing sounded that could step.
+    if (!this.mixedBefore) gain.place(mix, moved);
+    this.mixed = true;
+    gain.add(out.left, out.right, length, mix, moved, mixL, mixR);
     if (!gain.isClosed || gain.isStill || this.leaving) return;
     if (this.pending) this.install(this.pending, frame + length);
     this.pending = null;
@@ -421,7 +430,7 @@ export class PartEngine {
   settle(frame: number): void {
     if (this.pending) this.install(this.pending, frame);
     this.pending = null;
-    this.gain.settle(this.program.mix);
+    this.gain.settle();
   }
 
   /** Whether nothing sounded in the stretch: a voice that ended in it did. */

@@ -1,8 +1,9 @@
 import type { MixProgram } from "./program";
+import { SUB_BLOCK } from "./stretch";
 
 /** Seconds in which a part is faded out and in around a change that has no in-between (wave, filter type, unison). */
 const DIP_SEC = 0.005;
-/** Share of what is left that a gain in the mix moves by from frame to frame. */
+/** What is left, a frame later, of the difference that an edit makes to a gain in the mix. */
 const MIX_KEEP_PER_FRAME = 0.9945;
 const SETTLED = 1e-6;
 
@@ -17,9 +18,7 @@ export class PartGain {
   private left = NaN;
   private right = NaN;
 
-  constructor(mix: MixProgram, sampleRate: number) {
-    this.left = mix.left;
-    this.right = mix.right;
+  constructor(sampleRate: number) {
     this.dipStep = 1 / (DIP_SEC * sampleRate);
   }
 
@@ -42,21 +41,20 @@ export class PartGain {
   }
 
   /** Stands open at once, where nothing sounds that could step. */
-  settle(mix: MixProgram): void {
+  settle(): void {
     this.gate = 1;
     this.gateStep = 0;
-    this.place(mix);
   }
 
-  /** Stands among the others as told, at once. */
-  place(mix: MixProgram): void {
-    this.left = mix.left;
-    this.right = mix.right;
+  /** Stands among the others as told, at once; `moved` are the gains of `MovedMix`, null where nothing moves it. */
+  place(mix: MixProgram, moved: Float64Array | null): void {
+    this.left = moved === null ? mix.left : mix.left * moved[0]!;
+    this.right = moved === null ? mix.right : mix.right * moved[1]!;
   }
 
   /** Adds a stretch of a part to the mix, and leaves its own sound as it was turned. */
-  add(left: Float32Array, right: Float32Array, length: number, mix: MixProgram, mixL: Float64Array, mixR: Float64Array): void {
-    this.turn(left, right, length, mix);
+  add(left: Float32Array, right: Float32Array, length: number, mix: MixProgram, moved: Float64Array | null, mixL: Float64Array, mixR: Float64Array): void {
+    this.turn(left, right, length, mix, moved);
     let { gate } = this;
     const step = this.gateStep;
     if (gate === 1 && step === 0) {
@@ -77,20 +75,32 @@ export class PartGain {
     if (this.gate >= 1) this.gateStep = 0;
   } // prettier-ignore
 
-  /** Turns both sides to where they stand; an edit glides there. */
-  private turn(left: Float32Array, right: Float32Array, length: number, mix: MixProgram): void {
-    if (Math.abs(mix.left - this.left) < SETTLED) this.left = mix.left;
-    if (Math.abs(mix.right - this.right) < SETTLED) this.right = mix.right;
-    let l = this.left;
-    let r = this.right;
-    if (l === 1 && r === 1 && mix.left === 1 && mix.right === 1) return;
-    for (let i = 0; i < length; i++) {
-      l = mix.left + (l - mix.left) * MIX_KEEP_PER_FRAME;
-      r = mix.right + (r - mix.right) * MIX_KEEP_PER_FRAME;
-      left[i] = left[i]! * l;
-      right[i] = right[i]! * r;
+  /** Turns both sides to where they stand; what an edit leaves between that and what sounded before fades. */
+  private turn(left: Float32Array, right: Float32Array, length: number, mix: MixProgram, moved: Float64Array | null): void {
+    let offL = this.left - (moved === null ? mix.left : mix.left * moved[0]!);
+    let offR = this.right - (moved === null ? mix.right : mix.right * moved[1]!);
+    if (Math.abs(offL) < SETTLED) offL = 0;
+    if (Math.abs(offR) < SETTLED) offR = 0;
+    let l = mix.left;
+    let r = mix.right;
+    if (moved !== null || l !== 1 || r !== 1 || offL !== 0 || offR !== 0) {
+      for (let from = 0, row = 0; from < length; from += SUB_BLOCK, row += 2) {
+        const to = Math.min(length, from + SUB_BLOCK);
+        const stepL = moved === null ? 0 : (mix.left * (moved[row + 2]! - moved[row]!)) / (to - from);
+        const stepR = moved === null ? 0 : (mix.right * (moved[row + 3]! - moved[row + 1]!)) / (to - from);
+        const startL = moved === null ? mix.left : mix.left * moved[row]!;
+        const startR = moved === null ? mix.right : mix.right * moved[row + 1]!;
+        for (let i = from; i < to; i++) {
+          offL *= MIX_KEEP_PER_FRAME;
+          offR *= MIX_KEEP_PER_FRAME;
+          l = startL + stepL * (i - from + 1) + offL;
+          r = startR + stepR * (i - from + 1) + offR;
+          left[i] = left[i]! * l;
+          right[i] = right[i]! * r;
+        }
+      }
     }
     this.left = l;
     this.right = r;
-  }
+  } // prettier-ignore
 }

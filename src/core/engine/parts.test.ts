@@ -3,11 +3,12 @@ import { expectSame } from "../../../tests/support/same";
 import { loudness } from "../measure/loudness";
 import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
-import { withModule } from "../patch/edit";
+import { withMix, withModule } from "../patch/edit";
 import type { Module } from "../patch/kinds";
 import { whyNoSub, withCleanSub } from "../patch/layers";
 import type { Part, Project } from "../patch/project";
 import { partEvents, patternOf } from "../pattern/events";
+import { editPatch } from "../../state/edits";
 import { addPart, duplicatePart, editMix, followPart, movePart, ownPattern, removePart } from "../../state/partEdits";
 import { problemOfEdit } from "../patch/changeCheck";
 import { withoutRecordings } from "../dsp/tables";
@@ -69,11 +70,13 @@ describe("a part that follows another", () => {
 describe("parts in the mix", () => {
   test("level, balance, mute and solo are heard as they are set", () => {
     const mixed = (mix: Parameters<typeof editMix>[1], solo = false) => render(editMix(first, { ...mix })(solo ? layered : base)); // prettier-ignore
-    expect(db(mixed({ level: -12 }), render(base))).toBeCloseTo(-12, 3);
+    const placed = (values: Parameters<typeof withMix>[1]) => render(editPatch(first, (p) => withMix(p, values))(base));
+    expect(db(placed({ level: -12 }), render(base))).toBeCloseTo(-12, 3);
+    expect(peak(placed({ level: -60 }))).toBe(0);
     expect(peak(mixed({ mute: true }))).toBe(0);
-    expect(peak(mixed({ pan: 100 }))).toBe(0);
-    expect(db(mixed({ pan: 50 }), render(base))).toBeCloseTo(20 * Math.log10(0.5), 3);
-    expectSame(mixed({ pan: -50 }), render(base));
+    expect(peak(placed({ pan: 100 }))).toBe(0);
+    expect(db(placed({ pan: 50 }), render(base))).toBeCloseTo(20 * Math.log10(0.5), 3);
+    expectSame(placed({ pan: -50 }), render(base));
     expectSame(mixed({ solo: true }, true), render(base));
   });
   test("a mute while it sounds fades, without a click", () => {
@@ -136,6 +139,15 @@ describe("a clean sub", () => {
     expect(above(bin(10 * low)) - before(bin(10 * low))).toBeCloseTo(-3, 0);
     expect(sub(bin(low))).toBeGreaterThan(above(bin(low)) + 15);
     expect(sub(bin(10 * low))).toBeLessThan(sub(bin(low)) - 60);
+  });
+
+  test("linked, it is the same patch as long as both are: nothing is compiled anew", () => {
+    const linked = (p: Project) => patternOf(p.parts[1]!, p.parts).patch;
+    const renamed = { ...made, parts: made.parts.map((p) => ({ ...p, name: "Other" })) };
+    expect(linked(renamed)).toBe(linked(made));
+    const louder = editPatch(saws.parts[0]!.id, (p) => withMix(p, { level: -9 }))(made);
+    expect(linked(louder)).not.toBe(linked(made));
+    expect(linked(louder)).toEqual(linked(made));
   });
 
   test("together they are no louder than it was", () => {

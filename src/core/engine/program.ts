@@ -32,10 +32,16 @@ export interface PartProgram {
   readonly mix: MixProgram;
 }
 
-/** Gains of a part's two sides in the mix; both 0 when it is muted, or others are soloed. */
+/** Gains of a part's two sides in the mix, beside what moves them; both 0 when it is muted, or others are soloed. */
 export interface MixProgram {
   readonly left: number;
   readonly right: number;
+}
+
+/** Uses of a part's level and place in the mix, which something moves: all notes share them. */
+export interface MixUses {
+  readonly level: number;
+  readonly pan: number;
 }
 
 export interface SoundProgram {
@@ -53,6 +59,8 @@ export interface SoundProgram {
   readonly oneNote: OneNoteProgram | null;
   /** The use that gives a note's gain: it tells when a voice is over. */
   readonly gain: number;
+  /** Null where nothing moves the part in the mix. */
+  readonly mix: MixUses | null;
   /** Programs that differ here cannot glide into each other. */
   readonly structure: string;
 }

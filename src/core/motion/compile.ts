@@ -353,35 +353,36 @@ export class MotionCompiler {
   }
 
   /**
-   * A level in dB with the routes that move it in dB, and the factors of those that move its amplitude. `still` where
+   * A level in dB, shared by all notes or not, with the routes that move it in dB, and the factors of those that move its amplitude. `still` where
    * nothing but factors moves it.
    */
-  level(address: Address, rest: number): { level: Input; still: boolean; factors: Ref[] } {
+  level(address: Address, rest: number, mustBeShared: boolean): { level: Input; still: boolean; factors: Ref[] } {
     const routes = this.feeds.to(address);
     const inDb = routes.filter((r) => !r.amplitude);
     let level: Input = { constant: rest };
     const line = this.line(address, false);
     if (inDb.length > 0 || line) {
-      const shared = inDb.every((r) => !this.feeds.isPerNote(r.id));
+      const shared = mustBeShared || inDb.every((r) => !this.feeds.isPerNote(r.id));
       const out = this.slot(shared);
       this.targets[address] = out;
       level = out;
       this.sum(address, out, line?.base ?? rest, inDb, shared, -Infinity, Infinity, line);
     }
-    return { level, still: !line, factors: routes.filter((r) => r.amplitude).map((r) => this.factor(r)) };
+    return { level, still: !line, factors: routes.filter((r) => r.amplitude).map((r) => this.factor(r, mustBeShared)) };
   }
 
   /** 1 + amount x source in percent of amplitude. */
-  private factor(r: Feed): Ref {
-    const shared = !this.feeds.isPerNote(r.id);
+  private factor(r: Feed, mustBeShared: boolean): Ref {
+    const shared = mustBeShared || !this.feeds.isPerNote(r.id);
     const out = this.slot(shared);
     const term = this.term(r);
+    const from = shared && term.slot >= 0 ? this.newest(`factor:${r.id}`, term.slot) : term.slot;
     this.ops.push({
       type: "sum",
       id: `factor:${r.id}`,
       out,
       base: 1 + term.base / 100,
-      slots: [term.slot],
+      slots: [from],
       gains: [term.gain / 100],
       min: 0,
       max: Infinity,

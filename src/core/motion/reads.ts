@@ -1,6 +1,7 @@
 import { log2 } from "../dsp/portableMath";
 import { addressOfRow, kindOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
+import { MIX, type Mix } from "../patch/kinds/mix";
 import { keyOfRow } from "../patch/kinds/kind";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import type { MotionCompiler } from "./compile";
@@ -82,16 +83,27 @@ export class Reads {
     });
   }
 
-  private levelOf(m: Module, row: Parameter): Omit<Extract<Use, { form: "level" }>, "form"> {
+  private levelOf(m: Module, row: Parameter, shared = false): Omit<Extract<Use, { form: "level" }>, "form"> {
     const address = addressOfRow(m, row);
     const rest = restOf(m, row);
-    const { level, still, factors } = this.motion.level(address, rest);
+    const { level, still, factors } = this.motion.level(address, rest, shared);
     return { address, level, off: still && rest <= row.min, floor: row.min, factors };
   }
 
   /** The gain of a source, by its row of dB. */
   level(m: Module, row: Parameter): number {
     return this.use({ form: "level", ...this.levelOf(m, row) });
+  }
+
+  /** Level and place of a part in the mix, which all of its notes share; null where nothing moves them. */
+  mix(m: Mix): { level: number; pan: number } | null {
+    const { level, pan } = MIX.rows;
+    if (![level, pan].some((row) => this.motion.isMoved(addressOfRow(m, row)))) return null;
+    const place = this.motion.moved(m, pan, true) ?? { constant: m.values.pan };
+    return {
+      level: this.use({ form: "level", ...this.levelOf(m, level, true) }),
+      pan: this.use({ address: addressOfRow(m, pan), form: "plain", value: place }),
+    };
   }
 
   /** `copies` voices of a note together are as loud as one. */

@@ -10,12 +10,13 @@ import { adjusted, newModule } from "./kinds/kind";
 import { OSCILLATOR, OSCILLATOR_DATA, type Oscillator } from "./kinds/oscillator";
 import { PLAYING } from "./kinds/playing";
 import { MACRO, type Macro } from "./kinds/macro";
+import { newMix } from "./kinds/mix";
 import { RANDOM, type Random } from "./kinds/random";
 import { STEPS, type Steps } from "./kinds/steps";
 import { SHAPE, type Shape } from "./kinds/shape";
 import { PLAY, REST } from "./lanes";
 import { FORMAT, VERSION, type Arpeggio, type Part, type Patch, type Project, type Route } from "./project";
-import { ARPEGGIO_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
+import { ARPEGGIO_ROWS, SONG_ROWS } from "./rows";
 
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 
@@ -127,7 +128,7 @@ export const newPatch = (): Patch => {
   const envelope = newEnvelope("amp-envelope", "Amp");
   const amp = newModule(AMP, "amp", "Amp", { envelope: envelope.id });
   return {
-    modules: [osc, filter, amp, newModule(PLAYING, "playing", "Playing", {}), envelope],
+    modules: [osc, filter, amp, newMix(), newModule(PLAYING, "playing", "Playing", {}), envelope],
     cables: [
       { from: osc.id, to: filter.id },
       { from: filter.id, to: amp.id },
@@ -159,7 +160,7 @@ export const newArpeggio = (): Arpeggio => ({
 
 /** What parts of older files lack. */
 export const PART_LATER = {
-  mix: { level: PART_ROWS.level.default, pan: PART_ROWS.pan.default, mute: false, solo: false },
+  mix: { mute: false, solo: false },
   follows: null,
   noteChord: null,
 } as const satisfies Partial<Part>;

@@ -197,7 +197,6 @@ function wake(): Part {
   const sixteenth = barTicks(METER) / 16;
   return {
     ...part,
-    mix: { ...part.mix, level: 0 },
     notes: WAKE_ROOTS.flatMap((root, bar) =>
       WAKE_STROKES.map(([step, steps, up], i): Note => ({
         id: `w${bar + 1}-${i + 1}`,
@@ -247,7 +246,6 @@ function mist(): Part {
   const part = newPart("mist", "Mist");
   return {
     ...part,
-    mix: { ...part.mix, level: -6 },
     follows: { part: "rigging", semitones: 12, later: { num: 3, den: 16 }, linked: false },
     patch: {
       ...part.patch,
@@ -260,6 +258,8 @@ function mist(): Part {
               return { ...m, values: { ...m.values, cutoff: 600, resonance: 5 }, choices: { type: "hp24" } };
             case "amp":
               return { ...m, values: { ...m.values, level: -15 } };
+            case "mix":
+              return { ...m, values: { ...m.values, level: -6 } };
             case "envelope":
               return envelope(m.id, m.name, [30, 300, 400], 50, 40);
             default:

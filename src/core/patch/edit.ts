@@ -1,6 +1,8 @@
 import { AMOUNT, addressOf, splitAddress } from "./address";
 import { movesInOctaves, type Parameter } from "./row";
-import { kindOf, type Module } from "./kinds";
+import { kindOf, modulesOf, type Module } from "./kinds";
+import { adjusted } from "./kinds/kind";
+import { MIX, type Mix } from "./kinds/mix";
 import { MAX_MODULATORS, type Patch, type Project, type Route } from "./project";
 
 /** Pure edits of a patch. Each returns the same patch when nothing changes. */
@@ -112,6 +114,15 @@ export const withValueOnAll = (patch: Patch, kind: string, key: string, value: n
     m.kind === kind ? ({ ...m, values: { ...m.values, [key]: value } } as Module) : m,
   ),
 });
+
+/** The module that says how loud a part is among the others, and where. */
+export const mixOf = (patch: Patch): Mix | undefined => modulesOf(patch.modules, MIX)[0];
+
+/** Sets how loud a part is among the others, or where. */
+export function withMix(patch: Patch, values: Partial<Mix["values"]>): Patch {
+  const mix = mixOf(patch);
+  return mix ? withModule(patch, mix.id, (m) => adjusted(m as Mix, { values })) : patch;
+}
 
 /** Removes a module with everything that goes from it and to it. */
 export function withoutModule(patch: Patch, id: string): Patch {

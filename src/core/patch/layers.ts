@@ -1,5 +1,5 @@
 import { newOscillator } from "./defaults";
-import { withModule } from "./edit";
+import { mixOf, withMix, withModule } from "./edit";
 import { kindOf, modulesOf, type Module } from "./kinds";
 import { AMP } from "./kinds/amp";
 import { ENVELOPE } from "./kinds/envelope";
@@ -86,14 +86,17 @@ export function withCleanSub(
   const sine = newOscillator("osc", "Sub");
   const low: Module = { ...split, id: "filter", name: "Split", values: { ...high.values }, choices: { type: "lp24" } };
   const envelope = levelEnvelope(part.patch)!;
-  const kept = part.patch.modules.filter((m) => m.id === amp.id || m.id === envelope.id || kindOf(m).role === "rule");
+  const { level = 0 } = mixOf(part.patch)?.values ?? {};
+  const trimmed = withMix(part.patch, { level: level + TRIM_DB });
+  const kept = trimmed.modules.filter(
+    (m) => m.id === amp.id || m.id === envelope.id || ["rule", "mix"].includes(kindOf(m).role),
+  );
   const layer: Part = {
     ...part,
     id: ids.part,
     name: `${part.name.slice(0, 74)} sub`,
     notes: [],
     noteChord: null,
-    mix: { ...part.mix, level: part.mix.level + TRIM_DB },
     follows: { part: part.id, semitones: 0, later: null, linked: true },
     patch: {
       modules: [
@@ -114,10 +117,9 @@ export function withCleanSub(
   };
   const above: Part = {
     ...part,
-    mix: { ...part.mix, level: part.mix.level + TRIM_DB },
     patch: {
       ...part.patch,
-      modules: part.patch.modules.toSpliced(part.patch.modules.indexOf(amp), 0, high),
+      modules: trimmed.modules.toSpliced(trimmed.modules.indexOf(amp), 0, high),
       cables: [
         ...part.patch.cables.map((c) => (c.to === amp.id ? { ...c, to: high.id } : c)),
         { from: high.id, to: amp.id },

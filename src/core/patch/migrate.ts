@@ -1,6 +1,8 @@
 import type * as z from "./zod";
 import { ProjectSchema } from "./schema";
-import { FORMAT, VERSION, type Project } from "./project";
+import { modulesOf } from "./kinds";
+import { MIX, newMix } from "./kinds/mix";
+import { FORMAT, VERSION, type Part, type PartMix, type Project } from "./project";
 import { ProjectV1, upgradeV1 } from "./versions/v1";
 
 export type Opened =
@@ -28,6 +30,22 @@ function firstReason(error: z.core.$ZodError): Opened {
   return issue ? refuse(pathText(issue.path), issue.message) : refuse("file", "not a project");
 }
 
+/** What a part's mix may hold that was read from a file. */
+type MixOfFile = PartMix & { readonly level?: number; readonly pan?: number };
+
+/** A part whose level and place in the mix are a module, as the newest files have them. */
+function withMix(part: Part): Part {
+  const { level, pan, ...mix }: MixOfFile = part.mix;
+  if (modulesOf(part.patch.modules, MIX).length > 0) return { ...part, mix };
+  const { modules } = part.patch;
+  const taken = (id: string): boolean => [...modules, ...part.patch.routes].some((m) => m.id === id);
+  let made = newMix();
+  for (let n = 2; taken(made.id); n++) made = newMix(`${newMix().id}${n}`);
+  const values = { level: level ?? made.values.level, pan: pan ?? made.values.pan };
+  const at = modules.findLastIndex((m) => m.kind === "amp") + 1;
+  return { ...part, mix, patch: { ...part.patch, modules: modules.toSpliced(at, 0, { ...made, values }) } };
+}
+
 /** Checks a document of any known version and brings it to the current one; says where and why when it cannot. */
 export function openProject(data: unknown): Opened {
   if (typeof data !== "object" || data === null || Array.isArray(data))
@@ -49,5 +67,6 @@ export function openProject(data: unknown): Opened {
     document = run(checked.data as never) as Record<string, unknown>;
   }
   const result = ProjectSchema.safeParse(document);
-  return result.success ? { ok: true, project: result.data } : firstReason(result.error);
+  if (!result.success) return firstReason(result.error);
+  return { ok: true, project: { ...result.data, parts: result.data.parts.map(withMix) } };
 }

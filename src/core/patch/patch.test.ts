@@ -7,12 +7,12 @@ import { expectSame } from "../../../tests/support/same";
 import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
 import { newEnvelope, newOscillator, newProject, newRoute, newShape } from "./defaults";
-import { KINDS, kindOf, modulesOf } from "./kinds";
+import { KINDS, kindOf, modulesOf, type Module } from "./kinds";
 import { AMP } from "./kinds/amp";
 import { ENVELOPE } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { OSCILLATOR } from "./kinds/oscillator";
-import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
+import { destinationsOf, mixOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
 import { newModule } from "./kinds/kind";
 import { withBinaries } from "./binaries";
 import { RECORDING } from "./kinds/recording";
@@ -134,6 +134,7 @@ describe("cables", () => {
       "filter",
       "filter2",
       "amp",
+      "part",
       "playing",
       "amp-envelope",
     ]);
@@ -268,7 +269,11 @@ describe("project files", () => {
     ["a target that does not exist", { routes: [{ ...first, target: "filter.colour" }] }, "routes[0].target"],
     ["a target that is not movable", { routes: [{ ...first, target: "osc.octave" }] }, "routes[0].target"],
     ["two of one id", { routes: [first, ...others, first] }, "modules"],
-    ["the name of a note's source", { modules: [...modules, newShape("velocity", "V")] }, "modules[8].id"],
+    [
+      "the name of a note's source",
+      { modules: [...modules, newShape("velocity", "V")] },
+      `modules[${modules.length}].id`,
+    ],
     ["no amp", { modules: modules.filter((m) => m.kind !== "amp"), cables: [], routes: [] }, "modules"],
     [
       "an amp without its envelope",
@@ -296,7 +301,7 @@ describe("project files", () => {
       { modules: modules.map((m) => (m.kind === "filter" ? { ...m, values: { ...m.values, cutoff: 5 } } : m)) },
       "modules[1].values.cutoff",
     ],
-    ["an id with a dot", { modules: [...modules, newShape("a.b", "A")] }, "modules[8].id"],
+    ["an id with a dot", { modules: [...modules, newShape("a.b", "A")] }, `modules[${modules.length}].id`],
   ])("refused, with its path: %s", (_what, patch, path) => {
     expect(withPatch(patch)).toMatchObject({ ok: false, path: `parts[0].patch.${path}` });
   });
@@ -353,8 +358,28 @@ describe("project files", () => {
       values: { detune: 3, unison: 1, width: 60 },
       choices: { wave: "saw" },
     });
-    expect(patch.modules[2]).toMatchObject({ times: { decay: { ms: 7 }, attack: { ms: 2 } } });
+    expect(patch.modules.find((m) => m.id === "e")).toMatchObject({ times: { decay: { ms: 7 }, attack: { ms: 2 } } });
     expect(patch.routes[0]).toEqual(newRoute("r", "s", "o.pitch", 5));
+  });
+
+  test("where an older file says how loud a part is and where, a module says so once it is open", () => {
+    const [rigging, ...others] = demoProject("d").parts;
+    const { patch } = rigging!;
+    const without = { ...patch, modules: patch.modules.filter((m) => m.kind !== "mix") };
+    const open = (mix: object, modules: readonly Module[] = without.modules) => {
+      const part = { ...rigging!, mix: { mute: true, solo: false, ...mix }, patch: { ...without, modules } };
+      return openProject(JSON.parse(JSON.stringify({ ...demoProject("d"), parts: [part, ...others] })));
+    };
+    const partOf = (opened: ReturnType<typeof open>) => (opened as { project: Project }).project.parts[0]!;
+    const read = partOf(open({ level: -7.5, pan: 20 }));
+    expect(read.mix).toEqual({ mute: true, solo: false });
+    expect(mixOf(read.patch)).toMatchObject({ id: "part", values: { level: -7.5, pan: 20 } });
+    expect(read.patch.modules.map((m) => m.id)).toEqual(patch.modules.map((m) => m.id));
+    expect(mixOf(partOf(open({})).patch)!.values).toEqual({ level: 0, pan: 0 });
+    // A name that is taken stays with who has it; what has the module already is not asked twice.
+    expect(mixOf(partOf(open({ level: 3 }, [...without.modules, newShape("part", "Part")])).patch)).toMatchObject({ id: "part2", values: { level: 3 } }); // prettier-ignore
+    expect(mixOf(partOf(open({ level: 3 }, patch.modules)).patch)).toEqual(mixOf(patch));
+    expect(open({ level: 99 })).toMatchObject({ ok: false, path: "parts[0].mix.level" });
   });
 });
 

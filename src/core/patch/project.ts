@@ -94,12 +94,8 @@ export interface Patch {
   readonly routes: readonly Route[];
 }
 
-/** How loud a part is among the others, and where. */
+/** Whether a part is heard among the others; how loud and where is said by its module of the kind "mix". */
 export interface PartMix {
-  /** dB. */
-  readonly level: number;
-  /** -100 (left) to 100 %. */
-  readonly pan: number;
   readonly mute: boolean;
   /** Parts that are soloed are heard alone. */
   readonly solo: boolean;

@@ -16,10 +16,7 @@ export const ARPEGGIO_ROWS = {
   length: wholeRow({ label: "Length", unit: "", min: 1, max: 64, default: 16, hint: "Steps after which the pattern begins again from its first note." }),
 } as const; // prettier-ignore
 
-/** Below this a part is silent. */
 export const PART_ROWS = {
-  level: row({ label: "Level", unit: "dB", min: -60, max: 12, default: 0, digits: 1, offAtMin: true }),
-  pan: row({ label: "Pan", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1 }),
   semitones: wholeRow({ label: "Transposed", unit: "st", min: -48, max: 48, default: 0 }),
 } as const;
 

@@ -2,6 +2,7 @@ import * as z from "./zod";
 import { ADDRESS, ID, type Address } from "./address";
 import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
+import { MIX } from "./kinds/mix";
 import { pointsSchema } from "./kinds/shape";
 import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
@@ -91,7 +92,8 @@ const route = z.object({
   on: z._default(z.boolean(), true),
 });
 
-const MAX_MODULES = 48;
+/** 48, and the one for the mix that older parts were given. */
+const MAX_MODULES = 49;
 const cables = z.listOf(z.object({ from: id, to: id }), 0, 64);
 const patchOf = <M, R>(m: z.Schema<M>, r: z.Schema<R>) =>
   z.object({ modules: z.listOf(m, 0, MAX_MODULES), cables, routes: z.listOf(r, 0, MAX_ROUTES) });
@@ -258,11 +260,11 @@ const noteChord = z.nullable(
   ]),
 );
 
-const mix = z.object({
-  level: numberOf(PART_ROWS.level),
-  pan: numberOf(PART_ROWS.pan),
-  mute: z.boolean(),
-  solo: z.boolean(),
+const mix = z.object({ mute: z.boolean(), solo: z.boolean() });
+/** Parts of older files said here what their module of the kind "mix" says now. */
+const mixOfFile = z.extend(mix, {
+  level: z.optional(numberOf(MIX.rows.level)),
+  pan: z.optional(numberOf(MIX.rows.pan)),
 });
 const follows = z.nullable(
   z.object({
@@ -276,7 +278,7 @@ const follows = z.nullable(
 const part = z.object({
   id: partId,
   name,
-  mix: z._default(mix, PART_LATER.mix),
+  mix: z._default(mixOfFile, PART_LATER.mix),
   follows: z._default(follows, PART_LATER.follows),
   noteChord: z._default(noteChord, PART_LATER.noteChord),
   notes: z.listOf(noteEvent, 0, MAX_NOTES).check(z.refine(uniqueIds, "two notes have the same id")),

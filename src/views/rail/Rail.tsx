@@ -3,6 +3,7 @@ import { usePathname, useRouter } from "next/navigation";
 import { formatAmount } from "@/core/patch/valueText";
 import { useEditable, useProject, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, PART_STRIP, type StripId } from "@/views/studio/viewStore";
+import { mixOf } from "@/core/patch/edit";
 import { modulesOf } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
@@ -32,7 +33,7 @@ function soundText(part: Part): string {
 /** Its own level, and what the mix adds. */
 const levelText = (part: Part): string =>
   modulesOf(part.patch.modules, AMP)
-    .map((m) => formatAmount(m.values.level + part.mix.level, "dB", 1))
+    .map((m) => formatAmount(m.values.level + (mixOf(part.patch)?.values.level ?? 0), "dB", 1))
     .join();
 
 /** Views and parts. */

@@ -1,5 +1,14 @@
 import { newOscillator, newPatch } from "@/core/patch/defaults";
-import { destinationsOf, withEffect, withModule, withSettingsOf, withSource, withoutSound } from "@/core/patch/edit";
+import {
+  destinationsOf,
+  mixOf,
+  withEffect,
+  withMix,
+  withModule,
+  withSettingsOf,
+  withSource,
+  withoutSound,
+} from "@/core/patch/edit";
 import { addressOfRow, kindOf, modulesOf, type Module } from "@/core/patch/kinds";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
@@ -106,7 +115,8 @@ export function voiceActions({ workspace }: Studio, part: Part, editable: boolea
   const put = (label: string, patch: Patch): void =>
     void workspace.store.edit(
       label,
-      editPatch(part.id, () => patch),
+      // How loud the part is among the others is not the voice's.
+      editPatch(part.id, (own) => withMix(patch, mixOf(own)?.values ?? {})),
     );
   return [
     { text: "Copy the whole voice", run: () => copy({ kind: "voice", patch: part.patch }) },

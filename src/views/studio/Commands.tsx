@@ -10,7 +10,7 @@ import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commands";
 import { usePart, useProject, useStudio, useView } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
-import { NOTES_STRIP, zoomBy, type StripId } from "./viewStore";
+import { NOTES_STRIP, PART_STRIP, zoomBy, type StripId } from "./viewStore";
 
 const SHOWN = 12;
 
@@ -109,6 +109,7 @@ export function Commands() {
           if (!m) return show({ kind: "arpeggio" });
           const heard = soundPath(part.patch).find((p) => p.module.id === m.id);
           if (heard) show({ kind: "heard", address: heard.address });
+          else if (m.kind === "mix") show(PART_STRIP);
           else if (kindOf(m).role === "modulator") show({ kind: "module", id: m.id });
         },
       ),

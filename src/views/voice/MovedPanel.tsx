@@ -15,7 +15,9 @@ export function MovedPanel() {
   const songModules = useProject((s) => s.project.modules);
   const key = useProject((s) => s.project.song.key);
   const address = useView((v) => v.address);
-  const target = address && targetAt(part.patch, songModules, address);
+  const found = address && targetAt(part.patch, songModules, address);
+  // The part's own values stay in sight, with what moves them below.
+  const target = found && found.role !== "mix" ? found : null;
   return (
     <aside className="min-h-0 overflow-y-auto border-l border-line bg-paper px-3 py-3 [grid-area:side]" aria-label="What moves it">
       {target ? (

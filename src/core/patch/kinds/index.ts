@@ -11,6 +11,7 @@ import { OSCILLATOR, type Oscillator } from "./oscillator";
 import { PLAYING, type Playing } from "./playing";
 import { RECORDING, type RecordingModule } from "./recording";
 import { MACRO, type Macro } from "./macro";
+import { MIX, type Mix } from "./mix";
 import { RANDOM, type Random } from "./random";
 import { SUB, type Sub } from "./sub";
 import { STEPS, type Steps } from "./steps";
@@ -24,6 +25,7 @@ export const KINDS = [
   SUB,
   FILTER,
   AMP,
+  MIX,
   PLAYING,
   ENVELOPE,
   SHAPE,
@@ -37,7 +39,7 @@ export const KINDS = [
 
 /** What moves values. */
 export type Modulator = Envelope | Shape | Steps | Random | Follower | Gate | Macro;
-export type Module = Oscillator | Noise | RecordingModule | Sub | Filter | Amp | Playing | Automation | Modulator;
+export type Module = Oscillator | Noise | RecordingModule | Sub | Filter | Amp | Mix | Playing | Automation | Modulator;
 export type KindName = Module["kind"];
 
 const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));

@@ -23,10 +23,10 @@ export interface TimeRow {
 }
 
 /**
- * Where modules of a kind stand: sources make sound, effects change it, an output ends the chain; modulators move values;
- * rules say how notes are played; automation stands in for what a value is at rest.
+ * Where modules of a kind stand: sources make sound, effects change it, an output ends the chain of each note, the mix takes
+ * all notes of a part together; modulators move values; rules say how notes are played; automation stands in for what a value is at rest.
  */
-export type Role = "source" | "effect" | "output" | "modulator" | "rule" | "automation";
+export type Role = "source" | "effect" | "output" | "mix" | "modulator" | "rule" | "automation";
 
 export interface KindShape {
   readonly kind: string;

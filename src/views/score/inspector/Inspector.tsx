@@ -58,6 +58,8 @@ export function Inspector() {
         return <SubInspector sub={module} />;
       case "recording":
         return <RecordingInspector recording={module} />;
+      case "mix":
+        return <PartInspector />;
       case "amp":
         return <AmpInspector amp={module} />;
       case "shape":

@@ -1,20 +1,26 @@
+import { mixOf } from "@/core/patch/edit";
+import { addressOfRow } from "@/core/patch/kinds";
+import { MIX } from "@/core/patch/kinds/mix";
 import { PART_ROWS } from "@/core/patch/rows";
 import type { Follow } from "@/core/patch/project";
 import { NOTE_VALUES, noteValueName } from "@/core/time/noteValue";
 import { editMix, followPart, ownPattern } from "@/state/partEdits";
 import { SelectRow } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
-import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { NumberRow } from "./rows";
+import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { MovedBy } from "./Routes";
+import { ModuleRow, NumberRow } from "./rows";
 
 export const panText = (v: number): string => (v === 0 ? "middle" : `${Math.abs(v)} % ${v < 0 ? "left" : "right"}`);
 
-/** How loud a part is among the others, and where. */
+/** How loud a part is among the others, and where, and what moves that. */
 export function MixSection() {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
   const { mix } = part;
+  const mixer = mixOf(part.patch);
+  const focused = useView((v) => v.address);
   return (
     <section>
       <h3 className="heading mb-1 flex items-center justify-between">
@@ -24,8 +30,17 @@ export function MixSection() {
           <Toggle text="solo" name={`Solo ${part.name}`} title="Only parts that are soloed are heard" on={mix.solo} disabled={!editable} onChange={(solo) => store.edit(solo ? `Solo ${part.name}` : `End the solo of ${part.name}`, editMix(part.id, { solo }))} />
         </span>
       </h3>
-      <NumberRow row={PART_ROWS.level} kind="notes" value={mix.level} onChange={(level, l, g) => store.edit(`${l} of ${part.name}`, editMix(part.id, { level }), g)} />
-      <NumberRow row={PART_ROWS.pan} kind="notes" value={mix.pan} text={panText} onChange={(pan, l, g) => store.edit(`${l} of ${part.name}`, editMix(part.id, { pan }), g)} />
+      {mixer && (
+        <>
+          <ModuleRow module={mixer} row={MIX.rows.level} />
+          <ModuleRow module={mixer} row={MIX.rows.pan} text={panText} />
+          {[MIX.rows.level, MIX.rows.pan].map((row) => {
+            const address = addressOfRow(mixer, row);
+            const shown = address === focused || part.patch.routes.some((r) => r.target === address);
+            return shown && <MovedBy key={address} target={address} />;
+          })}
+        </>
+      )}
     </section>
   );
 } // prettier-ignore

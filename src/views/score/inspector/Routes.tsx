@@ -35,6 +35,7 @@ const GROUPS: Record<Target["role"], string> = {
   source: "Sources",
   effect: "Filters",
   output: "Level and place",
+  mix: "Among the parts",
   modulator: "What moves values",
   rule: "Playing",
   automation: "Automation",

@@ -19,8 +19,11 @@ import { colourOf } from "../stripList";
 import { writeMove } from "../writeMoves";
 
 /** What an edit of a module's value is called. */
-const labelOf = (module: Module, label: string): string =>
-  kindOf(module).role === "modulator" ? `Set ${label.toLowerCase()} of ${module.name}` : `Set ${label.toLowerCase()}`;
+function labelOf(module: Module, label: string, part: Part): string {
+  const { role } = kindOf(module);
+  const of = role === "modulator" ? module.name : role === "mix" ? part.name : null;
+  return `Set ${label.toLowerCase()}${of === null ? "" : ` of ${of}`}`;
+}
 
 /** A value of a module, by its row. */
 export function ModuleRow({
@@ -45,11 +48,20 @@ export function ModuleRow({
   const automation = row.move ? automationOf(part.patch, address) : null;
   const set = (v: number, gesture?: string): void => {
     if (automation && writeMove(studio, part, address, row, v, gesture)) return;
-    store.edit(labelOf(module, row.label), setField(part.id, module.id, "values", key, v), gesture);
+    store.edit(labelOf(module, row.label, part), setField(part.id, module.id, "values", key, v), gesture);
   };
   const automate = useAutomate(address, row.label);
   const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
   const { label } = kindOf(module);
+  const onAll: MenuEntry = {
+    text: `Set on all ${label.toLowerCase()}s`,
+    why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
+    run: () =>
+      store.edit(
+        `Set ${row.label.toLowerCase()} on all ${label.toLowerCase()}s`,
+        editPatch(part.id, (p) => withValueOnAll(p, module.kind, key, values[key]!)),
+      ),
+  };
   return (
     <div onFocusCapture={() => row.move && view.setState({ address })}>
       <ValueRow
@@ -59,15 +71,8 @@ export function ModuleRow({
           ...parameterValue(row, values[key]!, set, text),
           more: () => [
             ...(row.move ? [automate] : []),
-            {
-              text: `Set on all ${label.toLowerCase()}s`,
-              why: editable ? (several ? null : `There is one ${label.toLowerCase()} only`) : LOCKED,
-              run: () =>
-                store.edit(
-                  `Set ${row.label.toLowerCase()} on all ${label.toLowerCase()}s`,
-                  editPatch(part.id, (p) => withValueOnAll(p, module.kind, key, values[key]!)),
-                ),
-            },
+            // A part has one place among the others.
+            ...(module.kind === "mix" ? [] : [onAll]),
           ],
         }}
         hint={row.hint}
@@ -148,7 +153,7 @@ export function ModuleChoice<C extends Choice>({
       hidden={!shown}
       value={choices[key]!}
       options={choice.options.map((o) => ({ value: o, text: text(o), ...(title ? { title: title(o) } : {}) }))}
-      onChange={(o) => store.edit(labelOf(module, choice.label), setField(part.id, module.id, "choices", key, o))}
+      onChange={(o) => store.edit(labelOf(module, choice.label, part), setField(part.id, module.id, "choices", key, o))}
     />
   );
 }
@@ -173,7 +178,7 @@ export function ModuleSelect<C extends Choice>({
       name={`${choice.label} of ${module.name}`}
       value={choices[key]!}
       options={choice.options.map((o) => ({ value: o, text: text(o) }))}
-      onChange={(o) => store.edit(labelOf(module, choice.label), setField(part.id, module.id, "choices", key, o))}
+      onChange={(o) => store.edit(labelOf(module, choice.label, part), setField(part.id, module.id, "choices", key, o))}
     />
   );
 }
@@ -223,7 +228,7 @@ export function ModuleTime({ module, time }: { module: Module; time: TimeRow }) 
       rules={time}
       fallback={time.default}
       onChange={(s, _label, g) =>
-        store.edit(labelOf(module, time.label), setField(part.id, module.id, "times", key, s), g)
+        store.edit(labelOf(module, time.label, part), setField(part.id, module.id, "times", key, s), g)
       }
     />
   );
