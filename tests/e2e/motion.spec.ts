@@ -141,6 +141,15 @@ test("chance moves each note, a macro scales it from none to full, and the book 
   const book = page.getByRole("region", { name: "Cutoff, Filter" });
   await expect(book.getByText("at rest 200 Hz")).toBeVisible();
   await expect(book.getByText("1.60 kHz", { exact: true })).toBeVisible();
+  // Any value that is moved can stand on the grid, in its unit; it goes again without a step of the history.
+  await page.getByRole("region", { name: "Resonance, Filter" }).getByRole("link", { name: "on the grid" }).click();
+  const strip = page.getByRole("listitem").filter({ hasText: "Resonance, as heard" });
+  await expect(strip.getByRole("img", { name: /^Resonance, as heard: lowest [\d.]+ %, highest [\d.]+ %/ })).toBeVisible();
+  await expect(page.getByRole("button", { name: "what adds to it" })).toBeVisible();
+  await strip.hover();
+  await strip.getByRole("button", { name: "Remove Resonance, as heard" }).click();
+  await expect(strip).toHaveCount(0);
+  await page.getByRole("link", { name: "Moves" }).click();
   // By what moves it; found by a word; taken away by key; brought back.
   await page.getByRole("radio", { name: "by what moves it" }).click();
   await expect(page.getByRole("region", { name: "Macro 1, macro" }).getByRole("listitem")).toHaveCount(2);

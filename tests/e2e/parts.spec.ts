@@ -1,5 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import type { Page } from "@playwright/test";
+import { oneNote, play } from "./counted";
 import { expect, forget, openStudio, recording, rms, slider, strength, test, typeValue } from "./studio";
 
 /** The loudest sample of what was played in the last fifth of a second. */
@@ -50,6 +51,41 @@ test("a layer follows a part, transposed; parts are muted and soloed; what follo
   await expect(page.getByRole("img", { name: "Notes: 12 notes, Dm, B♭, F, C" })).toBeVisible();
   await page.keyboard.press("Control+z");
   await expect(page.getByRole("button", { name: "Rigging saw arpeggio" })).toBeVisible();
+});
+
+test("a part as a whole goes down and up with a shape; its voice is emptied, its level stays", async ({
+  studio: page,
+}) => {
+  const hands = await oneNote(page, "4/1", "A3");
+  await hands.click(/^Oscillator/);
+  await hands.choose("Wave of Oscillator", "sine");
+  await hands.click("Add a shape");
+  await hands.set("Rate", "1 bar");
+  await hands.move("the part: level", "-40");
+  const { left, sampleRate } = await play(page, 2.1);
+  const first = left.findIndex((v) => Math.abs(v) > 1e-3);
+  const level = (sec: number): number => {
+    const at = first + Math.round(sec * sampleRate);
+    return 20 * Math.log10(rms(left.subarray(at, at + 960)));
+  };
+  // Two seconds down and up: a new shape's rise is bowed, so that it is past half-way after half a second.
+  expect(level(0.5) - level(0)).toBeLessThan(-20);
+  expect(level(0.5) - level(1)).toBeGreaterThan(3);
+  expect(level(1) - level(0)).toBeLessThan(-37);
+  expect(level(1.9) - level(0)).toBeGreaterThan(-8);
+  // In the voice the part's own values stay in sight while they are set, with what moves them below.
+  await page.getByRole("button", { name: /^Part 1/ }).first().click(); // prettier-ignore
+  const panel = page.getByRole("complementary", { name: "What moves it" });
+  await expect(panel.getByRole("heading", { name: "Level: moved by 1" })).toBeVisible();
+  await panel.getByRole("slider", { name: "Level", exact: true }).first().dblclick();
+  await page.keyboard.type("-9");
+  await page.keyboard.press("Enter");
+  const own = panel.getByRole("slider", { name: "Level", exact: true }).first();
+  await expect(own).toHaveAttribute("aria-valuetext", "−9.0 dB");
+  await page.getByRole("button", { name: "What can be done with the whole voice" }).click();
+  await page.getByRole("menuitem", { name: "Empty the voice, keep the pattern" }).click();
+  await expect(panel.getByRole("heading", { name: "Level: moved by 1" })).toHaveCount(0);
+  await expect(own).toHaveAttribute("aria-valuetext", "−9.0 dB");
 });
 
 test("a sub goes past the filter: it stays when that is closed, and goes with its switch", async ({ studio: page }) => {

@@ -8,6 +8,7 @@ import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
 import { useEditable, useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { allTracks, rangeOf } from "../score/heardTracks";
+import { SeeHeard } from "../score/inspector/Routes";
 import { MiniCurve } from "./MiniCurve";
 import { COLUMNS } from "./RouteLine";
 import { rangeText } from "./accounts";
@@ -47,7 +48,8 @@ export function HeardLine({ target, onAdded }: { target: Target; onAdded: (route
         <b className="font-semibold">{said?.text ?? "nothing sounds yet"}</b>
         {said?.held && <span className="text-ink2">, held at {said.held}</span>}
       </span>
-      <span className="col-span-3 justify-self-end">
+      <span className="col-span-3 flex items-center gap-3 justify-self-end">
+        <SeeHeard address={target.address} text="on the grid" />
         {editable && part.patch.routes.length < MAX_ROUTES && (
           <Select
             label={`Add a source to ${target.label} of ${target.of}`}

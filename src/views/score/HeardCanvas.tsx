@@ -1,5 +1,5 @@
 import { useCallback, useMemo } from "react";
-import type { Address } from "@/core/patch/address";
+import { splitAddress, type Address } from "@/core/patch/address";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
@@ -8,6 +8,7 @@ import {
   heardScale,
   heardValue,
   onScale,
+  ownTracks,
   rangeOf,
   sideTracks,
   valueAt,
@@ -38,10 +39,10 @@ export function HeardCanvas({
   const partIndex = usePartIndex();
   const { heard, program } = useHeard((h) => h);
   const value = useHeardValue(address);
-  const { reads, row } = value;
+  const { reads, row, text } = value;
   const found = useMemo(
-    () => (heard && program ? valueTracks(heard, program, partIndex, address) : []),
-    [heard, program, partIndex, address],
+    () => (heard && program ? ownTracks(value, valueTracks(heard, program, partIndex, address)) : []),
+    [heard, program, partIndex, address, value],
   );
   const tracks = useStill(found);
   const [foundLeft, foundRight] = useMemo(
@@ -79,13 +80,16 @@ export function HeardCanvas({
     [timeline, song.meter, tracks, left, right, scale, large],
   );
   const figure = (tick: number): string =>
-    reads === "key"
-      ? noteName(tick, flats)
-      : reads === "hz"
-        ? shortHz(tick)
-        : formatAmount(tick, row.unit, scale.digits).replace(" ", "\u202f");
+    text
+      ? text(tick).replace(" ", "\u202f")
+      : reads === "key"
+        ? noteName(tick, flats)
+        : reads === "hz"
+          ? shortHz(tick)
+          : formatAmount(tick, row.unit, scale.digits).replace(" ", "\u202f");
   const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
-  const format = (v: number): string => (reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1));
+  const format = (v: number): string =>
+    text ? text(v) : reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1);
   const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
   return (
     <>
@@ -112,8 +116,7 @@ export function HeardCanvas({
       <HoverText
         timeline={timeline}
         describe={(tick) => {
-          const told = (v: number): string =>
-            reads === "key" ? describeKey(v, flats) : formatAmount(v, row.unit, reads === "hz" && v >= 100 ? 0 : 1);
+          const told = (v: number): string => (reads === "key" ? describeKey(v, flats) : reads === "hz" && v >= 100 ? formatAmount(v, row.unit, 0) : format(v)); // prettier-ignore
           const [v, l, r] = [tracks, left, right].map((list) => valueAt(list, tick));
           if (l != null && r != null) return `left ${told(l)}, right ${told(r)}`;
           return v == null ? null : told(v);
@@ -121,7 +124,9 @@ export function HeardCanvas({
       />
       {!range && (
         <p className="absolute inset-0 z-1 grid place-items-center text-[11px] text-ink2">
-          Add notes to see what is heard
+          {heard?.notes.some((n) => n.part === partIndex)
+            ? "Nothing moves it: it stands where it is set"
+            : "Add notes to see what is heard"}
         </p>
       )}
     </>
@@ -131,9 +136,15 @@ export function HeardCanvas({
 /** The value at an address of the part; the same object while its module stands. */
 function useHeardValue(address: Address): HeardValue {
   const patch = useOfPart((part) => part.patch);
-  const found = heardValue(patch, address);
-  const { row, reads, module } = found ?? heardValue(patch, heardAddresses(patch)[0]!)!;
-  return useMemo(() => ({ address, row, reads, module }), [address, row, reads, module]);
+  const song = useProject((s) => s.project.song);
+  const { owner } = splitAddress(address);
+  const module = patch.modules.find((m) => m.id === owner);
+  const found = useMemo(
+    () => (module ? heardValue({ modules: [module] }, address, song) : null),
+    [module, address, song],
+  );
+  // It may be gone already, and its strip be about to go.
+  return found ?? heardValue(patch, heardAddresses(patch)[0]!)!;
 }
 
 /** Scale marks are short: the strip's name says that they are Hz. */

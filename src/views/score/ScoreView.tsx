@@ -74,10 +74,11 @@ function Editor({ timeline }: { timeline: Timeline }) {
   const part = usePart();
   const opened = useProject((s) => s.opened);
   const songModules = useProject((s) => s.project.modules);
+  const song = useProject((s) => s.project.song);
   const ofPattern = strip.kind === "arpeggio" || strip.kind === "notes" || strip.kind === "part";
   if (part.follows && ofPattern) return <FollowedPattern />;
   if (strip.kind === "arpeggio") return <ArpeggioEditor timeline={timeline} />;
-  if (strip.kind === "heard" && heardValue(part.patch, strip.address))
+  if (strip.kind === "heard" && heardValue(part.patch, strip.address, song))
     return <HeardEditor address={strip.address} timeline={timeline} />;
   const module =
     strip.kind === "module" ? [...part.patch.modules, ...songModules].find((m) => m.id === strip.id) : undefined;

@@ -5,7 +5,7 @@ import { removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
 import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useEditable, useOfPart, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
-import { NOTES_STRIP, sameStrip } from "@/views/studio/viewStore";
+import { NOTES_STRIP, askStrip, askedStrips, sameStrip } from "@/views/studio/viewStore";
 import { AddSounds } from "./AddSounds";
 import { soundActions } from "./soundActions";
 import { allModulators, modulatorsOf, keptStrips, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
@@ -21,7 +21,11 @@ export function Strips({ timeline }: { timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const songModules = useProject((s) => s.project.modules);
   const [drawn, setDrawn] = useState<readonly StripInfo[]>([]);
-  const strips = useMemo(() => keptStrips(drawn, stripsOf(part, songModules, song)), [drawn, part, songModules, song]);
+  const asked = useView((v) => askedStrips(v, part.id));
+  const strips = useMemo(
+    () => keptStrips(drawn, stripsOf(part, songModules, song, asked)),
+    [drawn, part, songModules, song, asked],
+  );
   if (strips.length !== drawn.length || strips.some((s, i) => s !== drawn[i])) setDrawn(strips);
   return (
     <div className="relative min-h-0 overflow-x-hidden overflow-y-auto">
@@ -95,7 +99,11 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   const selected = useView((v) => sameStrip(v.strip, strip.id));
   const editable = useEditable();
   const { id } = strip;
-  const removable = strip.removable && id.kind === "module" ? id.id : null;
+  const remove = (): void => {
+    if (id.kind === "module") workspace.store.edit(`Remove ${strip.title}`, removeModule(studio.part.id, id.id));
+    else if (id.kind === "heard") askStrip(view, studio.part.id, id.address, false);
+    view.setState({ strip: NOTES_STRIP });
+  };
   const select = (): void => view.setState({ strip: id });
   const actions = (): MenuEntry[] => {
     const { part } = studio;
@@ -132,17 +140,14 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
           {strip.subtitle}
         </span>
       </button>
-      {removable !== null && editable && (
+      {strip.removable && (editable || id.kind === "heard") && (
         <button
           type="button"
           className="absolute top-1 z-10 cursor-pointer bg-paper p-[2px] text-ink2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
           style={{ left: LABEL_WIDTH - 20 }}
           aria-label={`Remove ${strip.title}`}
           title={`Remove ${strip.title}`}
-          onClick={() => {
-            workspace.store.edit(`Remove ${strip.title}`, removeModule(studio.part.id, removable));
-            view.setState({ strip: NOTES_STRIP });
-          }}
+          onClick={remove}
         >
           <Trash2 size={13} />
         </button>

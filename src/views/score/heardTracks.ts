@@ -10,7 +10,9 @@ import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { RECORDING } from "@/core/patch/kinds/recording";
 import { SUB } from "@/core/patch/kinds/sub";
 import { SOURCE_ROWS } from "@/core/patch/kinds/source";
+import { automatable } from "@/core/patch/automation";
 import type { Patch } from "@/core/patch/project";
+import type { TimeBase } from "@/core/time/span";
 import type { Parameter } from "@/core/patch/row";
 import type { Track } from "./paint";
 
@@ -19,15 +21,20 @@ export interface HeardValue {
   readonly address: Address;
   readonly module: Module;
   readonly row: Parameter;
-  /** What the curve's numbers are: a MIDI key, dB, Hz, or what the row says. */
-  readonly reads: "key" | "level" | "hz" | "plain";
+  /** What the curve's numbers are: a MIDI key, dB, Hz, what the row says; or octaves from the row's value at rest, of a time or a rate. */
+  readonly reads: "key" | "level" | "hz" | "plain" | "octaves";
+  /** A number for people, where the row alone does not say how. */
+  readonly text: ((value: number) => string) | null;
 }
 
-/** The value at an address of a patch; null when there is none. */
-export function heardValue(patch: Patch, address: Address): HeardValue | null {
+/** The value at an address of a patch; null when there is none. Times and rates need the song's tempo. */
+export function heardValue(patch: Pick<Patch, "modules">, address: Address, base?: TimeBase): HeardValue | null {
   const { owner, parameter } = splitAddress(address);
   const module = patch.modules.find((m) => m.id === owner);
   const row = module ? kindOf(module).rows[parameter] : undefined;
+  const time = row || !base ? null : automatable(patch, address, base);
+  if (module && time)
+    return { address, module, row: { ...time.row, default: time.rest }, reads: "octaves", text: time.text };
   if (!module || !row) return null;
   const reads =
     row === OSCILLATOR.rows.pitch || row === RECORDING.rows.pitch || row === SUB.rows.pitch
@@ -37,8 +44,15 @@ export function heardValue(patch: Patch, address: Address): HeardValue | null {
         : row === FILTER.rows.cutoff
           ? "hz"
           : "plain";
-  return { address, module, row, reads };
+  return { address, module, row, reads, text: null };
 }
+
+/** Tracks in the value's own unit: of times and rates, from octaves to what they come to. */
+export const ownTracks = ({ reads, row }: Pick<HeardValue, "reads" | "row">, tracks: readonly Track[]): readonly Track[] => {
+  if (reads !== "octaves") return tracks;
+  const own = (octaves: ArrayLike<number>): Float32Array => Float32Array.from(octaves, (v) => row.default * 2 ** v);
+  return tracks.map((t) => ({ ...t, low: own(t.low), high: own(t.high), last: own(t.last) }));
+}; // prettier-ignore
 
 /** One column of every note's values. A note is strong until the next one begins. */
 function noteTracks(watch: Watch, program: Program, partIndex: number, column: number): Track[] {
@@ -156,9 +170,10 @@ const LEVEL_FLOOR_DB = -48;
 
 /** A scale that holds what is heard, with a few round marks. */
 export function heardScale(value: HeardValue, range: { low: number; high: number } | null): Scale {
-  if (value.reads === "hz") {
-    const min = Math.max(20, (range?.low ?? 100) / 1.5);
-    const max = Math.min(24_000, (range?.high ?? 10_000) * 1.5);
+  if (value.reads === "hz" || value.reads === "octaves") {
+    const [lowest, highest] = value.reads === "hz" ? [20, 24_000] : [value.row.min, value.row.max];
+    const min = Math.max(lowest, (range?.low ?? 100) / 1.5);
+    const max = Math.min(highest, (range?.high ?? 10_000) * 1.5);
     return { min, max, log: true, ticks: thin(roundMarks(min, max, true)), digits: 0 };
   }
   if (value.reads === "key") {

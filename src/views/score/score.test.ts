@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { compileProject } from "@/core/engine/compile";
 import { watchLoop } from "@/core/engine/watch";
+import { EVENT, EVENT_ROW } from "@/core/engine/program";
 import { newRoute } from "@/core/patch/defaults";
 import { modulesOf } from "@/core/patch/kinds";
 import { SHAPE } from "@/core/patch/kinds/shape";
@@ -13,6 +14,7 @@ import {
   heardValue,
   modulatorTracks,
   onScale,
+  ownTracks,
   rangeOf,
   sameTracks,
   valueAt,
@@ -21,7 +23,7 @@ import {
   sideTracks,
   valueTracks,
 } from "./heardTracks";
-import { chordLabels, keptStrips, stripsOf } from "./stripList";
+import { chordLabels, heardAddresses, heardStripAddresses, keptStrips, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
 
 const demo = demoProject("d");
@@ -91,6 +93,30 @@ describe("tracks of what is heard", () => {
       expect(Math.log2(valueAt(cutoff, tick)! / rest!)).toBeCloseTo(followed + sum, 3);
     }
     expect(addedTracks(heard, program, 0, "nobody")).toEqual([[], []]);
+  });
+  test("any value that is moved can be a strip: times and rates in what they come to", () => {
+    const routes = [...part.patch.routes, newRoute("faster", "velocity", "swell.rate", 2), newRoute("longer", "velocity", "pluck.decay", -1)]; // prettier-ignore
+    const moved = { ...part, patch: { ...part.patch, routes } };
+    const asked = ["swell.rate", "pluck.decay", "filter.resonance", "osc.pan", "filter.cutoff", "gone.rate"] as const;
+    // What nothing moves is none, and what is one already is none besides.
+    const added = heardStripAddresses(moved.patch, asked, demo.song).slice(heardAddresses(moved.patch).length);
+    expect(added).toEqual(["swell.rate", "pluck.decay", "filter.resonance"]);
+    const strips = stripsOf(moved, [], demo.song, asked).filter((s) => s.removable && s.id.kind === "heard");
+    expect(strips.map((s) => s.title)).toEqual(["Rate of Swell, as heard", "Decay of Pluck, as heard", "Resonance, as heard"]); // prettier-ignore
+    const louder = compileProject({ ...demo, parts: [moved, ...demo.parts.slice(1)] }, part.id);
+    const watch = watchLoop(louder, 48_000, [{ addresses: added, sources: [] }], 2048);
+    const [rate, decay] = added.map((a) => {
+      const value = heardValue(moved.patch, a, demo.song)!;
+      return { value, tracks: ownTracks(value, valueTracks(watch, louder, 0, a)) };
+    });
+    const last = louder.parts[0]!.events.slice(-EVENT_ROW);
+    const [tick, velocity] = [last[EVENT.onTick]! + 100, last[EVENT.velocity]! / 127];
+    // Two cycles of a whole note, for the shape lasts a half; 210 ms of decay.
+    expect(valueAt(rate!.tracks, tick)).toBeCloseTo(2 * 2 ** (2 * velocity), 4);
+    expect(valueAt(decay!.tracks, tick)).toBeCloseTo(210 * 2 ** -velocity, 2);
+    expect(decay!.value.text!(105)).toBe("105 ms");
+    const scale = heardScale(rate!.value, rangeOf(rate!.tracks));
+    expect(scale.log && scale.min < 2 * 2 ** (2 * velocity) && scale.max > 2 * 2 ** (2 * velocity)).toBe(true);
   });
   test("a shape that restarts with the bar is one track over the loop", () => {
     const [track, ...others] = modulatorTracks(heard, program, 0, "swell");

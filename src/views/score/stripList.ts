@@ -19,9 +19,10 @@ import { sourcesOf } from "@/core/patch/targets";
 import { formatValue } from "@/core/patch/valueText";
 import { barTicks } from "@/core/time/meter";
 import { noteValueName } from "@/core/time/noteValue";
-import { formatSpan } from "@/core/time/span";
+import { formatSpan, type TimeBase } from "@/core/time/span";
 import type { Kind } from "@/ui/ValueRow";
 import type { StripId } from "@/views/studio/viewStore";
+import { heardValue } from "./heardTracks";
 
 export interface StripInfo {
   readonly id: StripId;
@@ -95,6 +96,18 @@ export const heardAddresses = (patch: Patch): Address[] => [
   ...modulesOf(patch.modules, RECORDING).map((m) => addressOfRow(m, RECORDING.rows.pitch)),
   ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
 ];
+
+/** Addresses of values that something moves, each once. */
+export const movedAddresses = (patch: Patch): Address[] => [
+  ...new Set([...patch.routes.map((r) => r.target), ...modulesOf(patch.modules, AUTOMATION).map((a) => a.data.target)]),
+];
+
+/** Addresses of all strips of what is heard: the usual ones, and those that were asked for besides, where they are moved still. */
+export const heardStripAddresses = (patch: Patch, asked: readonly Address[], base: TimeBase): Address[] => {
+  const usual = heardAddresses(patch);
+  const moved = asked.length > 0 ? movedAddresses(patch) : [];
+  return [...usual, ...asked.filter((a) => !usual.includes(a) && moved.includes(a) && heardValue(patch, a, base))];
+};
 
 /** Whether a module is the envelope that shapes the level: it cannot be removed. */
 export const shapesLevel = (patch: Patch, id: string): boolean =>
@@ -217,16 +230,25 @@ export const subText = (m: Sub): string =>
   `${m.choices.wave}, ${m.choices.below === "one" ? "an octave" : "two octaves"} down`;
 
 /** The label of a value, with its module's name where there are several of the kind. */
-function heardTitle(patch: Patch, address: Address): string {
+export function heardTitle(patch: Patch, address: Address): string {
   const { owner, parameter } = splitAddress(address);
-  const module = patch.modules.find((m) => m.id === owner)!;
-  const label = kindOf(module).rows[parameter]!.label;
-  const alone = patch.modules.filter((m) => m.kind === module.kind).length === 1;
+  const module = patch.modules.find((m) => m.id === owner);
+  if (!module) return "";
+  const { rows, times } = kindOf(module);
+  const label = (rows[parameter] ?? times[parameter])!.label;
+  const alone =
+    (kindOf(module).role === "effect" || kindOf(module).role === "source" || module.kind === "amp") &&
+    patch.modules.filter((m) => m.kind === module.kind).length === 1;
   return alone ? label : `${label} of ${module.name}`;
 }
 
 /** The strips of a part, top to bottom. */
-export function stripsOf(part: Part, songModules: readonly Module[], song: Song): StripInfo[] {
+export function stripsOf(
+  part: Part,
+  songModules: readonly Module[],
+  song: Song,
+  asked: readonly Address[] = [],
+): StripInfo[] {
   const { patch } = part;
   return [
     {
@@ -261,13 +283,13 @@ export function stripsOf(part: Part, songModules: readonly Module[], song: Song)
       height: 42,
       removable: true,
     })),
-    ...heardAddresses(patch).map((address): StripInfo => ({
+    ...heardStripAddresses(patch, asked, song).map((address): StripInfo => ({
       id: { kind: "heard", address },
       kind: "heard",
       title: `${heardTitle(patch, address)}, as heard`,
       subtitle: moversOf(part, songModules, address),
       height: 48,
-      removable: false,
+      removable: asked.includes(address) && !heardAddresses(patch).includes(address),
     })),
   ];
 }

@@ -7,7 +7,7 @@ import { PLAYING } from "@/core/patch/kinds/playing";
 import type { Part } from "@/core/patch/project";
 import { toNorm } from "@/core/patch/row";
 import { heardValue, modulatorTracks, valueAt, valueTracks } from "@/views/score/heardTracks";
-import { heardAddresses, modulatorsOf } from "@/views/score/stripList";
+import { heardAddresses, modulatorsOf, movedAddresses } from "@/views/score/stripList";
 
 /** Something whose curve can go out as MIDI. */
 export type CurveSource =
@@ -25,9 +25,9 @@ export function curveSources(part: Part): { source: CurveSource; name: string }[
   const { patch } = part;
   return [
     ...modulatorsOf(patch).map((m) => ({ source: { kind: "modulator", id: m.id } as const, name: m.name })),
-    ...heardAddresses(patch).map((address) => {
-      const value = heardValue(patch, address)!;
-      return { source: { kind: "heard", address } as const, name: `${value.row.label} of ${value.module.name}, as heard` };
+    ...[...new Set([...heardAddresses(patch), ...movedAddresses(patch)])].flatMap((address) => {
+      const value = heardValue(patch, address);
+      return value ? [{ source: { kind: "heard", address } as const, name: `${value.row.label} of ${value.module.name}, as heard` }] : [];
     }),
   ]; // prettier-ignore
 }

@@ -10,7 +10,7 @@ import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commands";
 import { usePart, useProject, useStudio, useView } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
-import { NOTES_STRIP, PART_STRIP, zoomBy, type StripId } from "./viewStore";
+import { NOTES_STRIP, PART_STRIP, askedStrips, zoomBy, type StripId } from "./viewStore";
 
 const SHOWN = 12;
 
@@ -41,6 +41,7 @@ export function Commands() {
 
   // A modulation is made with the shape or envelope that is in view.
   const strip = useView((v) => v.strip);
+  const asked = useView((v) => askedStrips(v, part.id));
   const source = strip.kind === "module" ? modulatorsOf(part.patch).find((m) => m.id === strip.id) : undefined;
 
   const commands = useMemo((): Command[] => {
@@ -100,7 +101,7 @@ export function Commands() {
             () => show({ kind: "module", id: source.id }),
           )
         : []),
-      ...stripsOf(part, project.modules, project.song).map((s) => action(s.title, "strip", () => show(s.id))),
+      ...stripsOf(part, project.modules, project.song, asked).map((s) => action(s.title, "strip", () => show(s.id))),
       ...valueCommands(
         project,
         part,
@@ -114,7 +115,7 @@ export function Commands() {
         },
       ),
     ];
-  }, [studio, view, workspace, router, project, part, saveAsFile, source]);
+  }, [studio, view, workspace, router, project, part, saveAsFile, source, asked]);
 
   const found = findCommands(commands, text, SHOWN);
   const chosen = Math.min(at, found.length - 1);

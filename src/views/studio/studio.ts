@@ -17,11 +17,11 @@ import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
 import { heardValue, sidesOf } from "@/views/score/heardTracks";
-import { heardAddresses, allModulators } from "@/views/score/stripList";
+import { heardAddresses, heardStripAddresses, allModulators } from "@/views/score/stripList";
 import { Hands } from "@/views/hands/hands";
 import { movedWaveAddresses } from "@/views/voice/movedWaves";
 import { HeardApart } from "./heardApart";
-import { createViewStore, NOTE_SNAP, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
+import { askedStrips, createViewStore, NOTE_SNAP, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
   readonly playing: boolean;
@@ -99,6 +99,7 @@ export class Studio {
         state.voiceOpen !== before.voiceOpen ||
         state.movesOpen !== before.movesOpen ||
         state.addsOpen !== before.addsOpen ||
+        state.heardStrips !== before.heardStrips ||
         (state.addsOpen && state.strip !== before.strip);
       if (finer || apart || state.partId !== before.partId) this.compileSoon();
       if (state.region !== before.region || state.click !== before.click)
@@ -127,6 +128,7 @@ export class Studio {
       fullRoute: null,
       clicking: null,
       kept: {},
+      heardStrips: {},
       selectedNotes: new Set(),
       laneSteps: new Set(),
       noteSnap: NOTE_SNAP,
@@ -171,7 +173,7 @@ export class Studio {
         ? {
             addresses: [
               ...new Set([
-                ...heardAddresses(patch),
+                ...heardStripAddresses(patch, askedStrips(this.view.getState(), id), project.song),
                 ...sidesApart(patch, program.parts[i]!),
                 ...(voiceOpen ? movedWaves(patch, program.parts[i]!) : []),
                 ...(movesOpen ? movedValues(patch, program.parts[i]!) : []),

@@ -80,6 +80,8 @@ export interface ViewState {
   readonly voiceOpen: boolean;
   /** Whether the Moves view is open: it shows what every moved value does. */
   readonly movesOpen: boolean;
+  /** Values of parts whose curves are strips beside the usual ones, by the parts' ids: not part of the project. */
+  readonly heardStrips: Readonly<Record<string, readonly Address[]>>;
   /** Whether the curve of what is heard shows what adds to it. */
   readonly addsOpen: boolean;
   /** A source that is heard alone, and a module that is heard as it was kept: not part of the project. */
@@ -131,6 +133,7 @@ export const createViewStore = (): ViewStore =>
     voiceOpen: false,
     movesOpen: false,
     addsOpen: false,
+    heardStrips: {},
     soloSource: null,
     comparing: null,
     kept: {},
@@ -139,6 +142,18 @@ export const createViewStore = (): ViewStore =>
     commandsOpen: false,
     commandText: "",
   }));
+
+const NONE: readonly Address[] = [];
+
+/** The values of a part whose curves are strips beside the usual ones. */
+export const askedStrips = (v: ViewState, partId: string): readonly Address[] => v.heardStrips[partId] ?? NONE;
+
+/** Makes the curve of a value a strip of its part, or no more. */
+export const askStrip = (view: ViewStore, partId: string, address: Address, on: boolean): void =>
+  view.setState((v) => {
+    const others = askedStrips(v, partId).filter((a) => a !== address);
+    return { heardStrips: { ...v.heardStrips, [partId]: on ? [...others, address] : others } };
+  });
 
 /** Brings a stretch of the loop into sight, as large as it fits. */
 export function zoomTo(view: ViewStore, { from, to }: Region, loopTicks: number): void {

@@ -2,8 +2,6 @@ import { targetAt } from "@/core/patch/targets";
 import { formatValue } from "@/core/patch/valueText";
 import { describeHz, usesFlats } from "@/core/pitch/note";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import Link from "next/link";
-import { heardAddresses } from "../score/stripList";
 import { FollowSection, MixSection } from "../score/inspector/MixSection";
 import { MovedBy } from "../score/inspector/Routes";
 
@@ -37,11 +35,6 @@ export function MovedPanel() {
             )}
           </div>
           <MovedBy target={target.address} />
-          {heardAddresses(part.patch).includes(target.address) && (
-            <Link href="/" className="link text-[12px]" onClick={() => view.setState({ strip: { kind: "heard", address: target.address } })}>
-              See it on the grid, as heard
-            </Link>
-          )}
         </fieldset>
       ) : (
         <fieldset disabled={!editable} className="flex min-w-0 flex-col gap-3">

@@ -5,9 +5,9 @@ import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { Toggle } from "@/ui/Toggle";
 import { useSize } from "@/ui/useSize";
 import { useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import { allTracks, heardScale, heardValue, onScale, rangeOf } from "../heardTracks";
+import { allTracks, heardScale, heardValue, onScale, ownTracks, rangeOf } from "../heardTracks";
 import { Playhead } from "../Playhead";
-import { moversOf } from "../stripList";
+import { heardTitle, moversOf } from "../stripList";
 import { GUTTER, LABEL_WIDTH } from "../layout";
 import { HeardCanvas } from "../HeardCanvas";
 import type { Timeline } from "../timeline";
@@ -31,7 +31,7 @@ export function HeardEditor({ address, timeline }: { address: Address; timeline:
           onChange={(addsOpen) => view.setState({ addsOpen })}
         />
       }
-      title={`${heardValue(part.patch, address)?.row.label ?? ""}, as heard`}
+      title={`${heardTitle(part.patch, address)}, as heard`}
       subtitle={`${moversOf(part, songModules, address)}; the newest note is strong, the others faint`}
     >
       <div className="absolute inset-0 flex flex-col">
@@ -60,16 +60,17 @@ const BINS = 32;
 function HowOften({ address }: { address: Address }) {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
+  const song = useProject((s) => s.project.song);
   const { heard, program } = useHeard((h) => h);
   const spread = useMemo(() => {
-    const value = heardValue(part.patch, address);
-    const tracks = heard && program ? allTracks(heard, program, partIndex, part.patch, address) : [];
+    const value = heardValue(part.patch, address, song);
+    const tracks = value && heard && program ? ownTracks(value, allTracks(heard, program, partIndex, part.patch, address)) : [];
     const range = rangeOf(tracks);
     if (!value || !range) return null;
     const scale = heardScale(value, range);
     const runs = tracks.map((t) => Array.from({ length: t.strongUntil }, (_, i) => t.last[i]!));
     return spreadOf(runs, (v) => onScale(scale, v), BINS);
-  }, [part.patch, address, heard, program, partIndex]);
+  }, [part.patch, song, address, heard, program, partIndex]);
   const paint = useCallback(
     ({ g, width, height, palette }: Surface) => {
       if (!spread) return;

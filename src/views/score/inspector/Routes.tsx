@@ -1,3 +1,5 @@
+import Link from "next/link";
+import { usePathname } from "next/navigation";
 import { useState } from "react";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { newRoute } from "@/core/patch/defaults";
@@ -10,7 +12,10 @@ import { clipboard } from "@/state/clipboard";
 import { addRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
-import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { askStrip, sameStrip } from "@/views/studio/viewStore";
+import { heardValue } from "../heardTracks";
+import { heardAddresses, movedAddresses } from "../stripList";
 import { RouteCard } from "./RouteCard";
 import { sourceOf } from "./routeHands";
 
@@ -126,6 +131,7 @@ export function MovedBy({ target }: { target: Address }) {
           <RouteCard key={r.id} route={r} show="source" fresh={r.id === fresh} />
         ))}
       </ul>
+      <SeeHeard address={target} />
       {editable && part.patch.routes.length < MAX_ROUTES && (
         <Adder
           text="Add a source"
@@ -134,6 +140,30 @@ export function MovedBy({ target }: { target: Address }) {
         />
       )}
     </section>
+  );
+}
+
+/** The way to the curve of a value that something moves, as a strip of the score; nothing where that is in view. */
+export function SeeHeard({ address, text = "See it on the grid, as heard" }: { address: Address; text?: string }) {
+  const { view } = useStudio();
+  const part = usePart();
+  const song = useProject((s) => s.project.song);
+  const path = usePathname();
+  const shown = useView((v) => path === "/" && sameStrip(v.strip, { kind: "heard", address }));
+  const usual = heardAddresses(part.patch).includes(address);
+  const moved = usual || movedAddresses(part.patch).includes(address);
+  if (shown || !moved || !heardValue(part.patch, address, song)) return null;
+  return (
+    <Link
+      href="/"
+      className="link inline-block text-[12px]"
+      onClick={() => {
+        if (!usual) askStrip(view, part.id, address, true);
+        view.setState({ strip: { kind: "heard", address } });
+      }}
+    >
+      {text}
+    </Link>
   );
 }
 
