@@ -7,7 +7,7 @@ import { addRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
 import { useEditable, useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { allTracks, rangeOf } from "../score/heardTracks";
+import { rangeOf, tracksOfSides } from "../score/heardTracks";
 import { SeeHeard } from "../score/inspector/Routes";
 import { MiniCurve } from "./MiniCurve";
 import { COLUMNS } from "./RouteLine";
@@ -25,15 +25,15 @@ export function HeardLine({ target, onAdded }: { target: Target; onAdded: (route
   const songModules = useProject((s) => s.project.modules);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
-  const tracks = useMemo(
-    () => (heard && program ? allTracks(heard, program, partIndex, part.patch, target.address) : []),
+  const sides = useMemo(
+    () => (heard && program ? tracksOfSides(heard, program, partIndex, part.patch, target.address) : []),
     [heard, program, partIndex, part.patch, target.address],
   );
-  const range = useMemo(() => rangeOf(tracks), [tracks]);
+  const range = useMemo(() => rangeOf(sides.flat()), [sides]);
   const { row } = target;
   const lines = useMemo(
-    () => [{ tracks, kind: "heard" as const, log: row?.taper === "log", ...(row?.unit === "dB" && range ? { range: { ...range, low: Math.max(LOWEST_DB, range.low) } } : {}) }],
-    [tracks, row, range],
+    () => sides.map((tracks) => ({ tracks, kind: "heard" as const, log: row?.taper === "log", range: range && row?.unit === "dB" ? { ...range, low: Math.max(LOWEST_DB, range.low) } : range })),
+    [sides, row, range],
   );
   const said = range && rangeText(part.patch, target, range, song);
   const add = (source: string): void => {

@@ -11,7 +11,7 @@ interface Line {
   readonly tracks: readonly Track[];
   readonly kind: Kind;
   /** What is lowest and highest in it; its own reach where nothing is said. */
-  readonly range?: { readonly low: number; readonly high: number };
+  readonly range?: { readonly low: number; readonly high: number } | null;
   /** Frequencies and ratios: octaves are alike high. */
   readonly log?: boolean;
 }
@@ -25,7 +25,8 @@ export function MiniCurve({ lines, label, height }: { lines: readonly Line[]; la
       const ticks = loopTicks(song);
       g.fillStyle = palette.line2;
       for (let at = 0; at <= ticks; at += barTicks(song.meter)) g.fillRect(Math.round((at / ticks) * (width - 1)), 0, 1, s.height);
-      for (const { tracks, kind, log = false, range = rangeOf(tracks) } of lines) {
+      for (const { tracks, kind, log = false, range: said } of lines) {
+        const range = said ?? rangeOf(tracks);
         if (!range) continue;
         const of = (v: number): number => (log ? Math.log2(Math.max(1e-9, v)) : v);
         const span = of(range.high) - of(range.low);

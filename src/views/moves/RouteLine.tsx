@@ -8,7 +8,7 @@ import { Toggle } from "@/ui/Toggle";
 import { Select } from "@/ui/Select";
 import { ValueRow, kindColour } from "@/ui/ValueRow";
 import { useEditable, useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
-import { modulatorTracks } from "../score/heardTracks";
+import { addedTracks, modulatorTracks } from "../score/heardTracks";
 import { amountValue, sourceOf } from "../score/inspector/routeHands";
 import { bendText } from "../score/inspector/RouteWays";
 import { MiniCurve } from "./MiniCurve";
@@ -61,7 +61,7 @@ export function RouteLine({
         </b>{" "}
         <span className="text-ink2">{beside}</span>
       </span>
-      <SourceCurve id={route.source} name={source.name} />
+      <SourceCurve route={route} name={source.name} />
       <span className="[--row-label:0px] [--row-number:74px]">
         <ValueRow
           label={`Amount of ${named}`}
@@ -89,23 +89,33 @@ export function RouteLine({
   );
 } // prettier-ignore
 
-/** What a source does over the loop; notes and hands have no curve of their own. */
-function SourceCurve({ id, name, height = 26 }: { id: string; name: string; height?: number }) {
+/** What a source does over the loop; of notes and hands, what each note has added by it. */
+function SourceCurve({ route, name }: { route: Route; name: string }) {
+  const { id: routeId, source: id, amount } = route;
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const songModules = useProject((s) => s.project.modules);
   const { heard, program } = useHeard((h) => h);
   const { kind } = sourceOf(part, songModules, id);
+  const own = useMemo(
+    () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
+    [heard, program, partIndex, id],
+  );
+  const added = useMemo(
+    () => (own.length === 0 && heard && program ? (addedTracks(heard, program, partIndex, routeId)[0] ?? []) : []),
+    [own, heard, program, partIndex, routeId],
+  );
   const lines = useMemo(
     () => [
       {
-        tracks: heard && program ? modulatorTracks(heard, program, partIndex, id) : [],
+        tracks: own,
         kind,
         range: { low: 0, high: 1 },
       },
+      { tracks: added, kind, range: { low: Math.min(0, amount), high: Math.max(0, amount) } },
     ],
-    [heard, program, partIndex, id, kind],
+    [own, added, kind, amount],
   );
-  if (lines[0]!.tracks.length === 0) return <span className="text-[11px] text-ink2">by each note</span>;
-  return <MiniCurve lines={lines} label={`${name} over the loop`} height={height} />;
+  if (own.length + added.length === 0) return <span className="text-[11px] text-ink2">nothing sounds</span>;
+  return <MiniCurve lines={lines} label={`${name} over the loop`} height={26} />;
 }

@@ -1,5 +1,5 @@
 import { Plus, Trash2 } from "lucide-react";
-import { Fragment, memo, useMemo, useState } from "react";
+import { Fragment, memo, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { MAX_MODULATORS } from "@/core/patch/project";
 import { removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
@@ -105,6 +105,11 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
     view.setState({ strip: NOTES_STRIP });
   };
   const select = (): void => view.setState({ strip: id });
+  const box = useRef<HTMLDivElement>(null);
+  // A strip that was chosen elsewhere comes into sight as it appears.
+  useLayoutEffect(() => {
+    if (sameStrip(view.getState().strip, id)) box.current?.scrollIntoView({ block: "nearest" });
+  }, [view, id]);
   const actions = (): MenuEntry[] => {
     const { part } = studio;
     const known = allModulators(part.patch, workspace.store.getState().project.modules);
@@ -113,6 +118,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   };
   return (
     <div
+      ref={box}
       className="group relative flex border-b border-line"
       role="listitem"
       style={{ height: strip.height }}

@@ -115,12 +115,12 @@ export function sideTracks(watch: Watch, program: Program, partIndex: number, va
   return [side(-1), side(1)];
 } // prettier-ignore
 
-/** Everything that is heard of a value of a patch: of both sides where they are apart. */
-export function allTracks(watch: Watch, program: Program, partIndex: number, patch: Patch, address: Address): Track[] {
+/** What is heard of a value of a patch: a list of tracks, or two where its sides are apart. */
+export function tracksOfSides(watch: Watch, program: Program, partIndex: number, patch: Patch, address: Address): Track[][] {
   const value = heardValue(patch, address);
-  const sides = value ? sideTracks(watch, program, partIndex, value).flat() : [];
-  return sides.length > 0 ? sides : valueTracks(watch, program, partIndex, address);
-}
+  const sides = value ? sideTracks(watch, program, partIndex, value) : [];
+  return sides.flat().length > 0 ? sides : [valueTracks(watch, program, partIndex, address)];
+} // prettier-ignore
 
 /** What a modulator does: one track where all notes share it, else one a note. */
 export function modulatorTracks(watch: Watch, program: Program, partIndex: number, id: string): Track[] {

@@ -11,7 +11,8 @@ import type { Address } from "@/core/patch/address";
 import { modulesOf } from "@/core/patch/kinds";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { SHAPE } from "@/core/patch/kinds/shape";
-import type { Part, Patch, Project } from "@/core/patch/project";
+import type { Part, Patch, Project, Route } from "@/core/patch/project";
+import { NOTE_SOURCES } from "@/core/patch/targets";
 import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
@@ -179,7 +180,10 @@ export class Studio {
                 ...(movesOpen ? movedValues(patch, program.parts[i]!) : []),
               ]),
             ],
-            adds: opened === null ? [] : addsTo(patch, program.parts[i]!, opened),
+            adds: addsOf(
+              patch.routes.filter((r) => r.target === opened || (movesOpen && isOfNotes(r.source))),
+              program.parts[i]!,
+            ),
             sources: allModulators(patch, project.modules).map((m) => m.id),
           }
         : { addresses: [], sources: [] },
@@ -310,14 +314,14 @@ function movedValues(patch: Patch, part: PartProgram): Address[] {
   return patch.routes.map((r) => r.target).filter((a) => known.has(a));
 }
 
-/** Names of what adds to a value, where the engine has it. */
-function addsTo(patch: Patch, part: PartProgram, address: Address): string[] {
+/** Names of what routes add, where the engine has it. */
+function addsOf(routes: readonly Route[], part: PartProgram): string[] {
   const { adds } = part.sound.motion;
-  return patch.routes
-    .filter((r) => r.target === address)
-    .flatMap((r) => [false, true].map((right) => addedName(r.id, right)))
-    .filter((name) => name in adds);
+  return routes.flatMap((r) => [false, true].map((right) => addedName(r.id, right))).filter((name) => name in adds);
 }
+
+/** Whether a source has no curve of its own: each note brings it along. */
+const isOfNotes = (source: string): boolean => NOTE_SOURCES.some((s) => s.id === source);
 
 export const StudioContext = createContext<Studio | null>(null);
 

@@ -5,7 +5,7 @@ import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { Toggle } from "@/ui/Toggle";
 import { useSize } from "@/ui/useSize";
 import { useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import { allTracks, heardScale, heardValue, onScale, ownTracks, rangeOf } from "../heardTracks";
+import { tracksOfSides, heardScale, heardValue, onScale, ownTracks, rangeOf } from "../heardTracks";
 import { Playhead } from "../Playhead";
 import { heardTitle, moversOf } from "../stripList";
 import { GUTTER, LABEL_WIDTH } from "../layout";
@@ -64,7 +64,7 @@ function HowOften({ address }: { address: Address }) {
   const { heard, program } = useHeard((h) => h);
   const spread = useMemo(() => {
     const value = heardValue(part.patch, address, song);
-    const tracks = value && heard && program ? ownTracks(value, allTracks(heard, program, partIndex, part.patch, address)) : [];
+    const tracks = value && heard && program ? ownTracks(value, tracksOfSides(heard, program, partIndex, part.patch, address).flat()) : [];
     const range = rangeOf(tracks);
     if (!value || !range) return null;
     const scale = heardScale(value, range);

@@ -9,7 +9,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { describeHz, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useHeard, usePart, useProject } from "@/views/studio/studio";
-import { allTracks, rangeOf } from "../heardTracks";
+import { tracksOfSides, rangeOf } from "../heardTracks";
 import { FILTER_TEXT } from "../stripList";
 import { SoundHead } from "./SoundHead";
 import { MovedBy } from "./Routes";
@@ -21,7 +21,7 @@ function useHeardRange(address: Address): { low: number; high: number } | null {
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const { heard, program } = useHeard((h) => h);
   return useMemo(
-    () => (heard && program ? rangeOf(allTracks(heard, program, partIndex, part.patch, address)) : null),
+    () => (heard && program ? rangeOf(tracksOfSides(heard, program, partIndex, part.patch, address).flat()) : null),
     [heard, program, partIndex, part.patch, address],
   );
 }
@@ -97,7 +97,7 @@ const settingOf = ({ values: v, choices }: Filter): FilterSetting => ({
 
 /** The filter's response at rest, and where the loop's lowest and highest cutoff take it. */
 function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; high: number } | null }) {
-  const { cutoff: rest, resonance, width: octaves, vowel, mix } = filter.values;
+  const { cutoff: rest, resonance, width: octaves, vowel, mix, apart } = filter.values;
   const { type } = filter.choices;
   const { modules, cables } = usePart().patch;
   // Another filter in a row with this one.
@@ -139,7 +139,8 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
         curve(range.low, palette.heard, 0.45);
         curve(range.high, palette.heard, 1);
       }
-      curve(rest, palette.ink, 1);
+      // Each side goes half of the semitones that are between them.
+      for (const half of apart === 0 ? [0] : [-apart / 24, apart / 24]) curve(rest * 2 ** half, palette.ink, 1);
       if (!other) return;
       g.strokeStyle = palette.ink2;
       g.setLineDash([4, 3]);
@@ -152,7 +153,7 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
       g.stroke();
       g.setLineDash([]);
     },
-    [type, rest, resonance, octaves, vowel, mix, range, other],
+    [type, rest, resonance, octaves, vowel, mix, apart, range, other],
   );
   return (
     <figure>
