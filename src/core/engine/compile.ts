@@ -4,6 +4,7 @@ import { MotionCompiler } from "../motion/compile";
 import { Reads } from "../motion/reads";
 import { withCycles } from "../motion/shared";
 import { mixOf } from "../patch/edit";
+import { levelEnvelope } from "../patch/layers";
 import { kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { FILTER, type Filter } from "../patch/kinds/filter";
@@ -320,11 +321,14 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
 }
 
 /** What of notes a part's patch listens to, as lists that are the same ones while nothing changes. */
-function heardBy(part: Part, patch: Patch, project: Project): (readonly object[] | number)[] {
-  return [...patch.modules, ...project.modules].flatMap((m): (readonly object[] | number)[] => {
+function heardBy(part: Part, patch: Patch, project: Project): (object | number)[] {
+  return [...patch.modules, ...project.modules].flatMap((m): (object | number)[] => {
     if (m.kind !== "shape" && m.kind !== "steps" && m.kind !== "follower") return [];
     const pattern = patternOf(project.parts.find((p) => p.id === m.data.notesOf) ?? part, project.parts);
-    if (m.kind === "follower") return [partEvents(pattern, project.song, project.seed)];
+    if (m.kind === "follower") {
+      const shape = m.choices.level === "shaped" ? levelEnvelope(pattern.patch) : undefined;
+      return [partEvents(pattern, project.song, project.seed), ...(shape ? [shape] : [])];
+    }
     const listens = m.choices.restart === "chord" || m.choices.restart === "rest";
     return listens ? [pattern.notes, pattern.shift?.ticks ?? 0] : [];
   });
@@ -339,7 +343,7 @@ const sameButMix = (a: Patch, b: Patch): boolean =>
 
 interface Made {
   /** The notes that its sound listens to. */
-  readonly heardNotes: readonly (readonly object[] | number)[];
+  readonly heardNotes: readonly (object | number)[];
   readonly project: Project;
   readonly part: Part;
   /** As it was compiled: its own, or linked to another part's. */

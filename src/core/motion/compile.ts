@@ -128,7 +128,7 @@ export class MotionCompiler {
         );
         break;
       case "follower":
-        this.shape(m, out, followerProgram(m, this.base, this.base.loopTicks, this.notes.played(m.data.notesOf)), true, {}); // prettier-ignore
+        this.shape(m, out, followerProgram(m, this.base, this.base.loopTicks, this.notes.played(m.data.notesOf), this.notes.levelEnvelope(m.data.notesOf)), true, {}); // prettier-ignore
         break;
       case "gate":
         this.shape(m, out, gateProgram(m, this.base), true, {});

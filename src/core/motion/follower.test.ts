@@ -1,14 +1,25 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { columnsOf } from "../../../tests/support/heardMotion";
-import { makeProject, note } from "../../../tests/support/projects";
+import { makeProject, note, withSettings, withStages } from "../../../tests/support/projects";
 import { Compiler } from "../engine/compile";
 import { newFollower, newPart } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
+import { compileEnvelope } from "../curve/envelope";
+import type { Module } from "../patch/kinds";
+import type { Part } from "../patch/project";
 import { compileFollower, followerAt } from "./follower";
 
 const ended = (startTick: number, lengthTicks: number, key = 60, velocity = 127) => ({ onTick: startTick, offTick: startTick + lengthTicks, key, velocity }); // prettier-ignore
-const how = { loopTicks: 3840, heldTicks: Infinity, attackTicks: 0, releaseTicks: 0, alike: false };
+const how = {
+  loopTicks: 3840,
+  heldTicks: Infinity,
+  attackTicks: 0,
+  releaseTicks: 0,
+  alike: false,
+  shape: null,
+  ticksPerSec: 1920,
+};
 
 /** Another way to the same: one-pole steps of a tick, round and round until nothing changes. */
 function stepped(notes: readonly ReturnType<typeof ended>[], { loopTicks, heldTicks, attackTicks, releaseTicks, alike }: typeof how): Float64Array {
@@ -53,13 +64,35 @@ describe("a follower", () => {
     fc.assert(
       fc.property(notes, times, times, fc.boolean(), fc.constantFrom(Infinity, 50), (list, attackTicks, releaseTicks, alike, heldTicks) => {
         const played = list.map(([start, length, velocity]) => ended(start, Math.min(length, 480), 60, velocity));
-        const options = { loopTicks: 480, attackTicks, releaseTicks, alike, heldTicks };
+        const options = { ...how, loopTicks: 480, attackTicks, releaseTicks, alike, heldTicks };
         const f = compileFollower(played, options);
         const other = stepped(played, options);
         for (let t = 0; t < 480; t += 7) expect(followerAt(f, t / 480)).toBeCloseTo(other[t]!, 2);
       }),
       { numRuns: 60 },
     ); // prettier-ignore
+  });
+
+  test("as shaped, it goes with the envelope of each note, round the loop's end as well", () => {
+    // Half a second up, as long down to half, and as long after it is let go: straight lines, 1920 ticks a second.
+    const shape = compileEnvelope({ attackSec: 0.5, decaySec: 0.5, sustain: 0.5, releaseSec: 0.5, attackCurve: 0, decayCurve: 0, releaseCurve: 0 }); // prettier-ignore
+    const f = compileFollower([ended(2880, 960 + 480, 60, 127), ended(480, 480, 64, 64)], { ...how, shape });
+    const at = (tick: number): number => followerAt(f, tick / 3840);
+    // It lags by some milliseconds behind what it follows.
+    const near = (tick: number, value: number): void => expect(at(tick)).toBeCloseTo(value, 1);
+    near(2880 + 480, 0.5);
+    near(2880 + 955, 1);
+    near(240, 1 - 0.5 * 0.25);
+    // Let go a quarter of a second into the next pass, at three quarters; the other note is softer as long as it rises.
+    near(480 + 240, 0.75 * 0.75);
+    near(480 + 480, 0.75 * 0.5);
+    // That one is let go half-way up, and half of its release is over where the first one's is.
+    near(480 + 480 + 480, (64 / 127) * 0.5 * 0.5);
+    expect(at(2800)).toBeLessThan(1e-3);
+    // A release is not heard longer than it is said.
+    const short = compileFollower([ended(0, 960)], { ...how, shape, heldTicks: 480 });
+    expect(followerAt(short, 470 / 3840)).toBeCloseTo(0.49, 1);
+    expect(followerAt(short, 560 / 3840)).toBeLessThan(1e-3);
   });
 
   test("hears the notes of another part, within its keys, and is worked out anew when those change", () => {
@@ -80,5 +113,30 @@ describe("a follower", () => {
     const after = compiler.compile(high);
     expect(after.parts[0]!.sound).not.toBe(before.parts[0]!.sound);
     expect(compiler.compile({ ...high, name: "Other" }).parts[0]).toBe(after.parts[0]);
+  });
+
+  test("as shaped, it hears the other part's level envelope, and is worked out anew with nothing else of its sound", () => {
+    const listener = adjusted(newFollower("f", "F"), { data: { notesOf: "kick" }, choices: { level: "shaped" }, times: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 0 } } }); // prettier-ignore
+    const base = makeProject({ notes: [note(0, 3840, 60)], values: { "filter.resonance": 10, "amp.level": -12 }, modules: [listener], routes: [{ source: "f", target: "filter.resonance", amount: 80 }] }); // prettier-ignore
+    const kick = { ...newPart("kick", "Kick"), notes: [{ ...note(0, 1920, 36), id: "hit" }] };
+    const withKick = (change: (m: Module) => Module) => ({
+      ...base,
+      parts: [...base.parts, { ...kick, patch: { ...kick.patch, modules: kick.patch.modules.map(change) } }],
+    });
+    // Down to a fifth in half a second, straight.
+    const decays = (m: Module): Module => (m.kind === "envelope" ? withStages(m, { attack: { unit: "ms", ms: 0 }, decay: { unit: "ms", ms: 500 }, sustain: 20, decayCurve: 0 }) : m); // prettier-ignore
+    const project = withKick(decays);
+    const { high } = columnsOf(project, "filter.resonance");
+    // The bar lasts two seconds.
+    for (const sec of [0.1, 0.25, 0.4]) expect(high(sec / 2)).toBeCloseTo(10 + 80 * (1 - 0.8 * (sec / 0.5)), -0.5);
+    expect(high(0.9 / 2)).toBeCloseTo(10 + 80 * 0.2, 1);
+    const compiler = new Compiler();
+    const sound = compiler.compile(project).parts[0]!.sound;
+    const [first, second] = project.parts as [Part, Part];
+    const darker = { ...second, patch: withSettings(second.patch, { "filter.cutoff": 300 }) };
+    const modules = darker.patch.modules.map((m) => (m.kind === "filter" ? m : second.patch.modules.find((o) => o.id === m.id)!)); // prettier-ignore
+    const filtered = { ...project, parts: [first, { ...darker, patch: { ...darker.patch, modules } }] };
+    expect(compiler.compile(filtered).parts[0]!.sound).toBe(sound);
+    expect(compiler.compile(withKick((m) => m)).parts[0]!.sound).not.toBe(sound);
   });
 });

@@ -1,3 +1,4 @@
+import { envelopeAt, type CompiledEnvelope } from "../curve/envelope";
 import { exp } from "../dsp/portableMath";
 import type { NoteEvent } from "../pattern/noteEvent";
 import { SETTLE } from "./terms";
@@ -26,14 +27,51 @@ const towards = (f: Pick<CompiledFollower, "up" | "down">, value: number, goal: 
   return rate === Infinity ? goal : goal + (value - goal) * exp(-rate * ticks);
 };
 
+/** How a follower hears notes. */
+interface Hearing {
+  readonly loopTicks: number;
+  /** Each note is heard for this long at the most. */
+  readonly heldTicks: number;
+  readonly attackTicks: number;
+  readonly releaseTicks: number;
+  /** Whether loud notes count no more than soft ones. */
+  readonly alike: boolean;
+  /** The envelope that shapes each note's level; null hears notes as long as they are held. */
+  readonly shape: CompiledEnvelope | null;
+  readonly ticksPerSec: number;
+}
+
+/** From each place of the pass on, where it goes. */
+interface Goals {
+  readonly ticks: number[];
+  readonly goals: number[];
+}
+
 /**
- * Notes of a pass as the loudest of those that are held, 0 to 1, each for `heldTicks` at the most. It runs on round the loop's
- * end: the value there is that of the steady pass.
+ * Notes of a pass as the loudest of those that sound, 0 to 1. It runs on round the loop's end: the value there is that of the
+ * steady pass.
  */
-export function compileFollower(
-  notes: readonly NoteEvent[],
-  { loopTicks, heldTicks, attackTicks, releaseTicks, alike }: { readonly loopTicks: number; readonly heldTicks: number; readonly attackTicks: number; readonly releaseTicks: number; readonly alike: boolean },
-): CompiledFollower {
+export function compileFollower(notes: readonly NoteEvent[], hearing: Hearing): CompiledFollower {
+  const { loopTicks, attackTicks, releaseTicks, shape } = hearing;
+  const step = shape ? stepFor(notes, shape, hearing) : 0;
+  const { ticks, goals } = shape ? shapedGoals(notes, shape, step, hearing) : heldGoals(notes, hearing);
+  // Between places of a shape it stands: no faster than that, or the steps would be heard.
+  const rates = { up: perTick(Math.max(attackTicks, 2 * step)), down: perTick(Math.max(releaseTicks, 2 * step)) };
+  const values = new Float64Array(ticks.length);
+  let value = goals.at(-1)!;
+  for (let pass = 0; pass < MOST_PASSES; pass++) {
+    const began = value;
+    ticks.forEach((tick, i) => {
+      values[i] = value;
+      value = towards(rates, value, goals[i]!, (ticks[i + 1] ?? loopTicks) - tick);
+    });
+    if (value === began) break;
+  }
+  return { ticks: Float64Array.from(ticks), values, goals: Float64Array.from(goals), ...rates, loopTicks };
+}
+
+/** The loudest of the notes that are held. */
+function heldGoals(notes: readonly NoteEvent[], { loopTicks, heldTicks, alike }: Hearing): Goals {
   const spans = notes.flatMap((n) => {
     const level = alike ? 1 : n.velocity / 127;
     const end = Math.min(n.offTick, n.onTick + heldTicks);
@@ -61,19 +99,45 @@ export function compileFollower(
       goals.push(goal);
     }
   }
-  const rates = { up: perTick(attackTicks), down: perTick(releaseTicks) };
-  const values = new Float64Array(ticks.length);
-  let value = goals.at(-1)!;
-  for (let pass = 0; pass < MOST_PASSES; pass++) {
-    const began = value;
-    ticks.forEach((tick, i) => {
-      values[i] = value;
-      value = towards(rates, value, goals[i]!, (ticks[i + 1] ?? loopTicks) - tick);
-    });
-    if (value === began) break;
-  }
-  return { ticks: Float64Array.from(ticks), values, goals: Float64Array.from(goals), ...rates, loopTicks };
+  return { ticks, goals };
 } // prettier-ignore
+
+/** A shape is looked at this often, some 4 ms at 120 BPM, and in all notes together no more often than that. */
+const SHAPED_STEP_TICKS = 8;
+const MOST_LOOKS = 200_000;
+
+/** Ticks over which a note is heard, its release included. */
+const heardTicks = (n: NoteEvent, e: CompiledEnvelope, { heldTicks, ticksPerSec }: Hearing): number =>
+  Math.min(n.offTick - n.onTick + e.releaseSec * ticksPerSec, heldTicks);
+
+function stepFor(notes: readonly NoteEvent[], e: CompiledEnvelope, hearing: Hearing): number {
+  const all = notes.reduce((sum, n) => sum + heardTicks(n, e, hearing), 0);
+  let step = SHAPED_STEP_TICKS;
+  while (all / step > MOST_LOOKS) step *= 2;
+  return step;
+}
+
+/** The loudest of the notes as their envelope shapes them, in equal steps of the pass. */
+function shapedGoals(notes: readonly NoteEvent[], e: CompiledEnvelope, step: number, hearing: Hearing): Goals {
+  const { loopTicks, ticksPerSec } = hearing;
+  const count = Math.ceil(loopTicks / step);
+  const goals = new Array<number>(count).fill(0);
+  for (const n of notes) {
+    const most = hearing.alike ? 1 : n.velocity / 127;
+    const offSec = (n.offTick - n.onTick) / ticksPerSec;
+    const end = n.onTick + heardTicks(n, e, hearing);
+    for (let pass = 0; pass * loopTicks < end; pass++) {
+      const first = Math.max(0, Math.ceil((n.onTick - pass * loopTicks) / step));
+      for (let k = first; k < count; k++) {
+        // As it stands in the middle of the step.
+        const tick = pass * loopTicks + (k + 0.5) * step;
+        if (tick >= end) break;
+        goals[k] = Math.max(goals[k]!, most * envelopeAt(e, (tick - n.onTick) / ticksPerSec, offSec));
+      }
+    }
+  }
+  return { ticks: goals.map((_, k) => k * step), goals };
+}
 
 /** A hair before a turn, in ticks, is the turn: places are quotients. */
 const HAIR = 1e-6;

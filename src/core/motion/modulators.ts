@@ -228,12 +228,13 @@ export function drawsProgram(m: Random, base: TimeBase, loopTicks: number, seed:
   };
 }
 
-/** What follows the notes of a pass as a shape over the whole of it. */
+/** What follows the notes of a pass as a shape over the whole of it; `shape` is the envelope of their level. */
 export function followerProgram(
   m: Follower,
   base: TimeBase,
   loopTicks: number,
   notes: readonly NoteEvent[],
+  shape: Envelope | null,
 ): CompiledShape {
   const { lowest, highest, held } = m.values;
   const ticks = (ms: number): number => (ms / 1000) * ticksPerSecond(base.tempoBpm);
@@ -246,6 +247,8 @@ export function followerProgram(
       attackTicks: inTicks(m.times.attack),
       releaseTicks: inTicks(m.times.release),
       alike: m.choices.level === "alike",
+      shape: shape && m.choices.level === "shaped" ? envelopeProgram(shape, base, DECLICKED) : null,
+      ticksPerSec: ticksPerSecond(base.tempoBpm),
     },
   );
   return {

@@ -2,7 +2,7 @@ import { newOscillator } from "./defaults";
 import { mixOf, withMix, withModule } from "./edit";
 import { kindOf, modulesOf, type Module } from "./kinds";
 import { AMP } from "./kinds/amp";
-import { ENVELOPE } from "./kinds/envelope";
+import { ENVELOPE, type Envelope } from "./kinds/envelope";
 import { FILTER } from "./kinds/filter";
 import { newModule } from "./kinds/kind";
 import { OSCILLATOR } from "./kinds/oscillator";
@@ -11,7 +11,8 @@ import { MAX_PARTS, type Part, type Patch, type Project } from "./project";
 
 /** Parts that sound together: layers that follow another part. */
 
-const levelEnvelope = (patch: Patch) => {
+/** The envelope that shapes the level of a patch's notes. */
+export const levelEnvelope = (patch: Patch): Envelope | undefined => {
   const id = modulesOf(patch.modules, AMP)[0]?.data.envelope;
   return modulesOf(patch.modules, ENVELOPE).find((m) => m.id === id);
 };

@@ -1,5 +1,7 @@
 import type { Note, Part, Project } from "../patch/project";
-import { loopTicks, partEvents, patternOf } from "./events";
+import { levelEnvelope } from "../patch/layers";
+import type { Envelope } from "../patch/kinds/envelope";
+import { loopTicks, partEvents, patternOf, type Pattern } from "./events";
 import type { PlayedNote } from "./noteEvent";
 
 type Timed = Pick<Note, "startTick" | "lengthTicks">;
@@ -35,16 +37,20 @@ export interface NotesHeard {
   readonly starts: NoteStarts;
   /** What is played in one pass, by the part's id; null for its own. */
   readonly played: (notesOf: string | null) => readonly PlayedNote[];
+  /** What shapes the level of those notes. */
+  readonly levelEnvelope: (notesOf: string | null) => Envelope | null;
 }
 
 /** What a part's modulators hear in one pass; a part that is not there is taken for its own. */
-export const notesFor = (part: Part, project: Project): NotesHeard => ({
-  starts: startsFor(part, project),
-  played: (notesOf) => {
-    const of = project.parts.find((p) => p.id === notesOf) ?? part;
-    return partEvents(patternOf(of, project.parts), project.song, project.seed);
-  },
-});
+export function notesFor(part: Part, project: Project): NotesHeard {
+  const patternFor = (notesOf: string | null): Pattern =>
+    patternOf(project.parts.find((p) => p.id === notesOf) ?? part, project.parts);
+  return {
+    starts: startsFor(part, project),
+    played: (notesOf) => partEvents(patternFor(notesOf), project.song, project.seed),
+    levelEnvelope: (notesOf) => levelEnvelope(patternFor(notesOf).patch) ?? null,
+  };
+}
 
 /** Where notes start that modulators restart with. */
 export function startsFor(part: Part, project: Pick<Project, "parts" | "song">): NoteStarts {

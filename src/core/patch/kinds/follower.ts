@@ -2,7 +2,7 @@ import { row, wholeRow } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
 import { notesOfSchema } from "./shape";
 
-/** The level of notes that a part plays: by their velocity while they are held, with a time to rise and one to fall. */
+/** The level of notes that a part plays, while they are held or as their envelope shapes them, with a time to rise and one to fall. */
 export const FOLLOWER = defineKind({
   kind: "follower",
   label: "Follower",
@@ -15,8 +15,8 @@ export const FOLLOWER = defineKind({
     held: row({ label: "Hears", unit: "ms", min: 1, max: 2000, default: 2000, taper: "log", step: 1.25, fine: 1.02, hint: "How long it hears a note that is held on: short for hits." }),
   },
   choices: {
-    /** Whether louder notes count more. */
-    level: { label: "Level", options: ["velocity", "alike"], default: "velocity" },
+    /** Whether louder notes count more, and whether each is heard as the part's level envelope shapes it. */
+    level: { label: "Level", options: ["velocity", "alike", "shaped"], default: "velocity" },
   },
   times: {
     /** In which it comes to 95 % of the way. */

@@ -28,7 +28,8 @@ export function FollowerEditor({ module: m, timeline }: { module: Follower; time
     [part, project, m],
   );
   const end = loopTicks(song);
-  const follower = useMemo(() => followerProgram(m, song, end, heard).follower!, [m, song, end, heard]);
+  const shape = useMemo(() => notesFor(part, project).levelEnvelope(m.data.notesOf), [part, project, m]);
+  const follower = useMemo(() => followerProgram(m, song, end, heard, shape).follower!, [m, song, end, heard, shape]);
   const paint = useCallback(
     (s: Surface) => {
       const t = { ...timeline, width: s.width };

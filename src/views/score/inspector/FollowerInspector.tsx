@@ -41,7 +41,12 @@ export function FollowerInspector({ module: m }: { module: Follower }) {
         <ModuleChoice
           module={m}
           choice={choices.level}
-          text={(l) => (l === "velocity" ? "by velocity" : "all alike")}
+          text={(l) => ({ velocity: "by velocity", alike: "all alike", shaped: "as shaped" })[l]}
+          title={(l) =>
+            l === "shaped"
+              ? "By velocity, as the level envelope of the part shapes each note, its release included"
+              : "While each note is held"
+          }
           shown
         />
       </section>
