@@ -1,5 +1,5 @@
 import { writeWav } from "../../src/core/format/wav";
-import type { Page } from "@playwright/test";
+import type { Locator, Page } from "@playwright/test";
 import {
   downloaded,
   expect,
@@ -104,6 +104,27 @@ test("sources side by side: heard alone, compared with how they were, copied, ev
   // One value on all of them.
   await second.getByRole("slider", { name: "Level", exact: true }).click({ button: "right" });
   await page.getByRole("menuitem", { name: "Set on all oscillators" }).click();
+  // Values that are chosen together: typed they are one, by keys they go by the same step; one undo takes both back.
+  const levels = [page.getByRole("region", { name: "Oscillator", exact: true }), second].map((r) => r.getByRole("slider", { name: "Level", exact: true })); // prettier-ignore
+  const [firstLevel, secondLevel] = levels as [Locator, Locator];
+  await firstLevel.dblclick();
+  await page.keyboard.type("-6");
+  await page.keyboard.press("Enter");
+  for (const l of levels) await l.click({ modifiers: ["Control"], position: { x: 20, y: 10 } });
+  await secondLevel.press("ArrowDown");
+  await expect(firstLevel).toHaveAttribute("aria-valuenow", "-7");
+  await expect(secondLevel).toHaveAttribute("aria-valuenow", "-1");
+  await page.keyboard.press("Control+z");
+  await expect(firstLevel).toHaveAttribute("aria-valuenow", "-6");
+  await expect(secondLevel).toHaveAttribute("aria-valuenow", "0");
+  await secondLevel.press("Enter");
+  await page.keyboard.type("-12");
+  await page.keyboard.press("Enter");
+  for (const l of levels) await expect(l).toHaveAttribute("aria-valuenow", "-12");
+  await secondLevel.press("Escape");
+  await secondLevel.press("ArrowUp");
+  await expect(firstLevel).toHaveAttribute("aria-valuenow", "-12");
+  await expect(secondLevel).toHaveAttribute("aria-valuenow", "-11");
   // By keyboard alone: another way, and gone.
   await page.getByRole("checkbox", { name: "Oscillator 2 goes to Filter" }).focus();
   await page.keyboard.press("Enter");

@@ -2,12 +2,18 @@ import { MotionCompiler } from "../motion/compile";
 import { Reads } from "../motion/reads";
 import { withCycles } from "../motion/shared";
 import { mixOf } from "../patch/edit";
-import { kindOf, modulesOf, type Module } from "../patch/kinds";
+import type { Address } from "../patch/address";
+import { newRoute } from "../patch/defaults";
+import { addressOfRow, kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP, type Amp } from "../patch/kinds/amp";
 import { FILTER, type Filter } from "../patch/kinds/filter";
 import { NOISE } from "../patch/kinds/noise";
+import { OSCILLATOR } from "../patch/kinds/oscillator";
 import { PLAYING } from "../patch/kinds/playing";
-import type { Patch, Song } from "../patch/project";
+import { RECORDING } from "../patch/kinds/recording";
+import { SUB } from "../patch/kinds/sub";
+import type { Patch, Route, Song } from "../patch/project";
+import type { NoteSource } from "../patch/targets";
 import { oneNoteRule, songFrame } from "../pattern/events";
 import { glideTime } from "../pattern/oneNote";
 import type { NotesHeard } from "../pattern/starts";
@@ -127,6 +133,8 @@ function oneNoteProgram(patch: Patch, song: Song): OneNoteProgram | null {
 /** How a patch without a rule of playing plays. */
 const PLAIN_PLAYING = {
   copies: PLAYING.rows.copies.default,
+  copiesDetune: PLAYING.rows.copiesDetune.default,
+  copiesWidth: PLAYING.rows.copiesWidth.default,
   ringing: PLAYING.rows.ringing.default,
   bendRange: PLAYING.rows.bendRange.default,
 };
@@ -233,6 +241,23 @@ function structureOf(m: AudioModule): readonly unknown[] {
   }
 }
 
+/** A patch whose copies of a voice lie apart as its rule of playing says: by routes from their place. */
+function withCopies(patch: Patch): Patch {
+  const { copies, copiesDetune, copiesWidth } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
+  if (copies === 1 || (copiesDetune === 0 && copiesWidth === 0)) return patch;
+  const spread = (target: Address, amount: number): Route[] =>
+    // No route of a document has such a name.
+    amount === 0 ? [] : [newRoute(`copies ${target}`, COPY, target, amount)];
+  const routes = patch.modules.flatMap((m): Route[] => {
+    if (m.kind === "oscillator") return spread(addressOfRow(m, OSCILLATOR.rows.fine), copiesDetune);
+    if (m.kind === "sub") return spread(addressOfRow(m, SUB.rows.fine), copiesDetune);
+    if (m.kind === "recording") return spread(addressOfRow(m, RECORDING.rows.fine), copiesDetune);
+    return m.kind === "amp" ? spread(addressOfRow(m, AMP.rows.pan), copiesWidth) : [];
+  });
+  return { ...patch, routes: [...patch.routes, ...routes] };
+}
+const COPY = "copy" satisfies NoteSource;
+
 /** What the song and the notes say of a patch that is compiled. */
 export interface SoundContext {
   readonly song: Song;
@@ -253,7 +278,16 @@ export function soundProgram(
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
   const base = { ...song, loopTicks: songFrame(song).loopTicks };
-  const motion = new MotionCompiler(patch, songModules, base, seed, songSeed, amp.data.envelope, slides, notes);
+  const motion = new MotionCompiler(
+    withCopies(patch),
+    songModules,
+    base,
+    seed,
+    songSeed,
+    amp.data.envelope,
+    slides,
+    notes,
+  );
   const reads = new Reads(motion);
   const order = inOrder(patch);
   const cables = withRests(patch, order, amp.id, (m) => reads.differs(m, FILTER.rows.onward));

@@ -142,6 +142,25 @@ describe("notes that find no room", () => {
     ]);
   });
 
+  test("copies lie apart by their rows: in pitch, and from one side to the other", () => {
+    const p = makeProject({
+      notes: [note(0, 3840, 69)],
+      values: { "playing.copies": 3, "playing.copiesDetune": 40, "playing.copiesWidth": 100, "osc.unison": 1, "osc.fine": 10, "amp.level": -12 },
+      choices: { "osc.wave": "sine" },
+    }); // prettier-ignore
+    const { left, right } = renderNow(compileProject(p), { sampleRate: RATE, bars: 1, tail: "cut" });
+    const [l, r] = [left, right].map((x) => spectrumDb(x.slice(12_000, 12_000 + 65_536)));
+    const at = (db: (k: number) => number, cents: number): number => {
+      const k = Math.round((440 * 2 ** ((10 + cents) / 1200) * 65_536) / RATE);
+      return Math.max(...[-1, 0, 1].map((d) => db(k + d)));
+    };
+    // The lowest copy is heard on the left alone, the highest on the right, the one between on both.
+    expect(at(l!, -40) - at(r!, -40)).toBeGreaterThan(40);
+    expect(at(r!, 40) - at(l!, 40)).toBeGreaterThan(40);
+    expect(Math.abs(at(l!, 0) - at(r!, 0))).toBeLessThan(0.5);
+    for (const cents of [-20, 20]) for (const side of [l!, r!]) expect(at(side, cents)).toBeLessThan(at(side, 0) - 30);
+  });
+
   test("notes that are edited while they sound follow their own events, whatever else starts there", () => {
     const chord = (lengths: readonly number[]): Project =>
       makeProject({ notes: [60, 64, 67, 71].map((key, i) => note(0, lengths[i]!, key)) });

@@ -48,7 +48,7 @@ export function Rail() {
   const { store } = workspace;
   const full = parts.length >= MAX_PARTS;
   const show = (id: string, strip: StripId): void => {
-    view.setState({ partId: id, strip, selectedNotes: new Set(), laneSteps: new Set() });
+    view.setState({ partId: id, strip, selectedNotes: new Set(), laneSteps: new Set(), chosenValues: [] });
     if (path !== "/" && path !== "/voice" && path !== "/moves") router.push("/");
   };
   const open = (part: Part, strip: StripId): void => show(part.id, strip);

@@ -124,6 +124,7 @@ export class Studio {
       startTick: 0,
       region: null,
       address: null,
+      chosenValues: [],
       soloSource: null,
       comparing: null,
       fullRoute: null,

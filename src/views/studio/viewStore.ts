@@ -77,6 +77,8 @@ export interface ViewState {
   readonly importing: File | null;
   /** The value that had the focus last in the Voice view. */
   readonly address: Address | null;
+  /** Values that are chosen together: a hand that changes one changes all. */
+  readonly chosenValues: readonly Address[];
   readonly voiceOpen: boolean;
   /** Whether the Moves view is open: it shows what every moved value does. */
   readonly movesOpen: boolean;
@@ -130,6 +132,7 @@ export const createViewStore = (): ViewStore =>
     renaming: null,
     importing: null,
     address: null,
+    chosenValues: [],
     voiceOpen: false,
     movesOpen: false,
     addsOpen: false,

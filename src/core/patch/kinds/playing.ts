@@ -1,4 +1,4 @@
-import { wholeRow } from "../row";
+import { row, wholeRow } from "../row";
 import { defineKind, type ModuleOf } from "./kind";
 
 /** How notes are played. */
@@ -11,6 +11,25 @@ export const PLAYING = defineKind({
   rows: {
     /** Copies of the whole voice that a note starts; the place of each, -1 to 1, is a source. */
     copies: wholeRow({ label: "Copies", unit: "", min: 1, max: 8, default: 1 }),
+    copiesDetune: row({
+      label: "Copies detune",
+      unit: "ct",
+      min: 0,
+      max: 100,
+      default: 0,
+      digits: 1,
+      hint: "How far the outermost copies lie from the key. Anything else is spread by a route from Copy.",
+    }),
+    copiesWidth: row({
+      label: "Copies width",
+      unit: "%",
+      min: 0,
+      max: 100,
+      default: 0,
+      step: 5,
+      fine: 1,
+      hint: "How far the outermost copies stand to the sides.",
+    }),
     /** Notes that may ring on after they were let go; the oldest of more is faded. */
     ringing: wholeRow({
       label: "Ring on",

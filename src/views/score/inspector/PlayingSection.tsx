@@ -56,6 +56,12 @@ function PlayingRows({ playing }: { playing: Playing }) {
     <>
       <ModuleChoice module={playing} choice={choices.voices} text={(o) => VOICES_TEXT[o]} />
       <ModuleRow module={playing} row={rows.copies} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
+      {playing.values.copies > 1 && (
+        <>
+          <ModuleRow module={playing} row={rows.copiesDetune} />
+          <ModuleRow module={playing} row={rows.copiesWidth} />
+        </>
+      )}
       {!one && (
         <ModuleRow
           module={playing}

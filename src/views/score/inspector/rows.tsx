@@ -16,6 +16,7 @@ import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
 import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { colourOf } from "../stripList";
+import { useChosen } from "./chosenRows";
 import { writeMove } from "../writeMoves";
 
 /** What an edit of a module's value is called. */
@@ -46,7 +47,9 @@ export function ModuleRow({
   const values: Readonly<Record<string, number>> = module.values;
   const address = addressOf(module.id, key);
   const automation = row.move ? automationOf(part.patch, address) : null;
+  const together = useChosen(address, row);
   const set = (v: number, gesture?: string): void => {
+    if (together.set(v, gesture)) return;
     if (automation && writeMove(studio, part, address, row, v, gesture)) return;
     store.edit(labelOf(module, row.label, part), setField(part.id, module.id, "values", key, v), gesture);
   };
@@ -63,7 +66,22 @@ export function ModuleRow({
       ),
   };
   return (
-    <div onFocusCapture={() => row.move && view.setState({ address })}>
+    <div
+      className={together.chosen ? "-ml-[7px] border-l-[3px] border-ink pl-[4px]" : undefined}
+      onFocusCapture={() => row.move && view.setState({ address })}
+      onPointerDownCapture={(e) => {
+        if (e.button !== 0) return;
+        if (!e.ctrlKey && !e.metaKey) return together.alone();
+        e.preventDefault();
+        e.stopPropagation();
+        if (editable) together.choose();
+      }}
+      onKeyDown={(e) => {
+        if (e.key !== "Escape" || !together.chosen) return;
+        e.stopPropagation();
+        view.setState({ chosenValues: [] });
+      }}
+    >
       <ValueRow
         label={row.label}
         kind={colourOf(module)}
@@ -71,11 +89,19 @@ export function ModuleRow({
           ...parameterValue(row, values[key]!, set, text),
           more: () => [
             ...(row.move ? [automate] : []),
+            {
+              text: together.chosen ? "Choose it no more" : "Choose it with others",
+              keys: "Ctrl click",
+              why: editable ? null : LOCKED,
+              run: together.choose,
+            },
             // A part has one place among the others.
             ...(module.kind === "mix" ? [] : [onAll]),
           ],
         }}
-        hint={row.hint}
+        hint={
+          together.others > 0 ? `Chosen with ${together.others} more: they change together. Escape ends it.` : row.hint
+        }
         disabled={!editable}
         reach={reach ?? reachOf(part, row, address, values[key]!)}
       />
