@@ -288,7 +288,7 @@ export function soundProgram(
     slides,
     notes,
   );
-  const reads = new Reads(motion);
+  const reads = new Reads(motion, modulesOf(patch.modules, PLAYING)[0]);
   const order = inOrder(patch);
   const cables = withRests(patch, order, amp.id, (m) => reads.differs(m, FILTER.rows.onward));
   const layout = layOut(order, cables);

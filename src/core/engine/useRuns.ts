@@ -55,7 +55,7 @@ class AddRun implements UseRun {
 
 type PitchUse = Extract<Use, { form: "pitch" }>;
 
-/** Adds the key, where it is followed, and cents to semitones. */
+/** Adds the key, where it is followed, what the part's pitch adds to it, and cents to semitones. */
 class KeyRun implements UseRun {
   constructor(
     private readonly use: PitchUse,
@@ -63,19 +63,19 @@ class KeyRun implements UseRun {
   ) {}
 
   write(list: Int32Array, count: number, frame: number, slots: Float64Array, shared: Float64Array, out: Float64Array, at: number): void {
-    const { cents, follows } = this.use;
+    const { cents, follows, apart } = this.use;
     const { lanes, slides } = this.room;
     const { tuned, bend } = lanes;
-    if (follows && isConstant(cents) && !slides) {
+    if (follows && isConstant(cents) && isConstant(apart) && !slides) {
       // Most pitches: the key is where it was, and costs no call.
-      const by = bend + cents.constant / 100;
+      const by = bend + cents.constant / 100 + apart.constant;
       for (let k = 0; k < count; k++) out[at + list[k]!] = out[at + list[k]!]! + tuned[list[k]!]! + by;
       return;
     }
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const key = !follows ? 0 : slides ? lanes.pitchAt(v, frame) : tuned[v]! + bend;
-      out[at + v] = out[at + v]! + key + readInput(cents, v, slots, shared) / 100;
+      out[at + v] = out[at + v]! + key + readInput(cents, v, slots, shared) / 100 + readInput(apart, v, slots, shared);
     }
   } // prettier-ignore
 }
@@ -90,7 +90,7 @@ class FollowRun implements UseRun {
   write(list: Int32Array, count: number, frame: number, slots: Float64Array, shared: Float64Array, out: Float64Array, at: number): void {
     const { lanes, slides } = this.room;
     const { tuned, bend } = lanes;
-    const { follow, min, max } = this.use;
+    const { follow, apart, min, max } = this.use;
     const still = isConstant(follow);
     if (still && follow.constant === 0) {
       for (let k = 0; k < count; k++) {
@@ -103,7 +103,8 @@ class FollowRun implements UseRun {
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const part = readInput(follow, v, slots, shared) / 1200;
-      const x = out[at + v]! + part * ((slides ? lanes.pitchAt(v, frame) : tuned[v]! + bend) - 60);
+      const key = (slides ? lanes.pitchAt(v, frame) : tuned[v]! + bend) + readInput(apart, v, slots, shared);
+      const x = out[at + v]! + part * (key - 60);
       out[at + v] = x < min ? min : x > max ? max : x;
     }
   } // prettier-ignore

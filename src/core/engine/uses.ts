@@ -29,8 +29,10 @@ export class Uses {
       !isStill(use) &&
       ((use.form === "plain" && stands(use.value)) ||
         (use.form === "level" && stands(use.level) && use.factors.every(isFixedSlot)) ||
-        (use.form === "pitch" && (!program.slides || !use.follows) && stands(use.semitones) && stands(use.cents)) ||
-        (use.form === "log2hz" && !program.slides && stands(use.follow) && stands(use.octaves)));
+        (use.form === "pitch" &&
+          (!program.slides || !use.follows) &&
+          [use.semitones, use.cents, use.apart].every(stands)) ||
+        (use.form === "log2hz" && !program.slides && [use.follow, use.apart, use.octaves].every(stands)));
     this.fixed = indices.filter((i) => isFixed(program.uses[i]!));
     this.moving = indices.filter((i) => !isStill(program.uses[i]!) && !isFixed(program.uses[i]!));
     this.still = indices.filter((i) => isStill(program.uses[i]!));

@@ -71,8 +71,8 @@ function onlyWatched(sound: SoundProgram, watched: Watched): SoundProgram {
   };
   for (const u of uses) {
     if (u.form === "plain") need(u.value);
-    else if (u.form === "pitch") [u.semitones, u.cents].forEach(need);
-    else if (u.form === "log2hz") [u.follow, u.octaves].forEach(need);
+    else if (u.form === "pitch") [u.semitones, u.cents, u.apart].forEach(need);
+    else if (u.form === "log2hz") [u.follow, u.apart, u.octaves].forEach(need);
     else if (u.form === "level") [u.level, ...u.factors].forEach(need);
     else [u.envelope, u.level, ...u.factors].forEach(need);
   }

@@ -1,12 +1,13 @@
-import { bendScale, tensionExponent } from "../curve/bend";
+import { bend, bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
 import { AMOUNT, addressOf, splitAddress, type Address } from "../patch/address";
-import { addressOfRow, type Module, type Modulator } from "../patch/kinds";
+import { addressOfRow, modulesOf, type Module, type Modulator } from "../patch/kinds";
 import { automatable, jumpsOf } from "../patch/automation";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
 import { adjusted } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
+import { PLAYING } from "../patch/kinds/playing";
 import { RANDOM } from "../patch/kinds/random";
 import { SHAPE, type Shape } from "../patch/kinds/shape";
 import { STEPS, type Steps } from "../patch/kinds/steps";
@@ -36,6 +37,15 @@ import { addedName, type Added, type Input, type MotionProgram, type Op, type Re
 /** The source of notes that tells their key, and the octaves from middle C to where it stands at 1. */
 const KEY = "key" satisfies NoteSource;
 const KEY_OCTAVES = 5;
+
+const VELOCITY = "velocity" satisfies NoteSource;
+
+/** What MIDI velocities count as, by the rule of playing. */
+function velocityResponse(patch: Patch): Float64Array {
+  const k = tensionExponent(modulesOf(patch.modules, PLAYING)[0]?.values.velocityCurve ?? 0);
+  const scale = bendScale(k);
+  return Float64Array.from({ length: 128 }, (_, velocity) => bend(velocity / 127, k, scale));
+}
 
 /** What of a shape and of a sequence is moved. */
 const SHAPE_MOVED = { rate: SHAPE.times.rate, phase: SHAPE.rows.phase, smoothing: SHAPE.rows.smoothing };
@@ -137,7 +147,7 @@ export class MotionCompiler {
         this.macro(m, out);
         break;
       default:
-        this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out });
+        this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out, response: id === VELOCITY ? velocityResponse(this.patch) : null }); // prettier-ignore
     }
   }
 

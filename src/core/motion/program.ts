@@ -69,6 +69,8 @@ export const evenOp = ({ id, out, shape, moved, blend, cycles }: ShapeOp): Shape
 export interface NoteOp {
   readonly type: "note";
   readonly id: NoteSource;
+  /** What each MIDI velocity counts as, 0 to 1; null for what is no velocity. */
+  readonly response: Float64Array | null;
   readonly out: Ref;
 }
 
@@ -155,12 +157,15 @@ export type Use = { readonly address: Address } & (
       readonly base: number;
       readonly semitones: Input;
       readonly cents: Input;
+      /** Semitones that the part's pitch adds to the key. */
+      readonly apart: Input;
     }
-  /** log2 of Hz: at rest, key follow in percent, octaves. */
+  /** log2 of Hz: at rest, key follow in percent and what the part's pitch adds to the key, octaves. */
   | {
       readonly form: "log2hz";
       readonly rest: number;
       readonly follow: Input;
+      readonly apart: Input;
       readonly octaves: Input;
       readonly min: number;
       readonly max: number;

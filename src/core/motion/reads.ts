@@ -2,10 +2,13 @@ import { log2 } from "../dsp/portableMath";
 import { addressOfRow, kindOf, type Module } from "../patch/kinds";
 import { AMP } from "../patch/kinds/amp";
 import { MIX, type Mix } from "../patch/kinds/mix";
+import { PLAYING, type Playing } from "../patch/kinds/playing";
 import { keyOfRow } from "../patch/kinds/kind";
 import { movesInOctaves, type Parameter } from "../patch/row";
 import type { MotionCompiler } from "./compile";
 import type { Input, Use } from "./program";
+
+const NOTHING: Input = { constant: 0 };
 
 /** What is set of a value. */
 function restOf(m: Module, row: Parameter): number {
@@ -20,7 +23,16 @@ function restOf(m: Module, row: Parameter): number {
 export class Reads {
   readonly uses: Use[] = [];
 
-  constructor(private readonly motion: MotionCompiler) {}
+  constructor(
+    private readonly motion: MotionCompiler,
+    /** What says how the part is played. */
+    private readonly playing: Playing | undefined,
+  ) {}
+
+  /** What the part's pitch adds to the keys, in semitones. */
+  private get apart(): Input {
+    return this.playing ? this.input(this.playing, PLAYING.rows.pitch) : NOTHING;
+  }
 
   /** A value as a module's runtime reads it: its slot where it is moved, else what is set. Octaves count from 0. */
   private input(m: Module, row: Parameter): Input {
@@ -67,6 +79,7 @@ export class Reads {
       base: fixed ?? apart,
       semitones: this.input(m, rows.pitch),
       cents: this.input(m, rows.fine),
+      apart: fixed === null ? this.apart : NOTHING,
     });
   }
 
@@ -76,7 +89,8 @@ export class Reads {
       address: addressOfRow(m, row),
       form: "log2hz",
       rest: log2(restOf(m, row)),
-      follow: follow ? this.input(m, follow) : { constant: 0 },
+      follow: follow ? this.input(m, follow) : NOTHING,
+      apart: follow ? this.apart : NOTHING,
       octaves: this.input(m, row),
       min: log2(row.min),
       max: log2(row.max),

@@ -87,13 +87,13 @@ export class NoteRun implements VoiceRun {
 
   evaluate(list: Int32Array, count: number, { frame }: VoiceFrame): void {
     const { lanes, slots } = this.room;
-    const { id } = this.op;
+    const { id, response } = this.op;
     const out = this.op.out * LANES;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       switch (id) {
         case "velocity":
-          slots[out + v] = lanes.velocity[v]! / 127;
+          slots[out + v] = response![lanes.velocity[v]! | 0]!;
           break;
         case "copy":
           slots[out + v] = lanes.copy[v]!;

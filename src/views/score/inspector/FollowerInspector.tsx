@@ -5,7 +5,7 @@ import { usePart, useStudio } from "@/views/studio/studio";
 import { ModuleName } from "./ModuleName";
 import { NotesOf } from "./Restarts";
 import { MovesOf } from "./Routes";
-import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
+import { ModuleRow, ModuleSelect, ModuleTime } from "./rows";
 
 const { rows, times, choices } = FOLLOWER;
 
@@ -38,16 +38,10 @@ export function FollowerInspector({ module: m }: { module: Follower }) {
           row={rows.held}
           text={(v) => (v >= rows.held.max ? "all of a note" : formatAmount(v, "ms", v < 20 ? 1 : 0))}
         />
-        <ModuleChoice
+        <ModuleSelect
           module={m}
           choice={choices.level}
-          text={(l) => ({ velocity: "by velocity", alike: "all alike", shaped: "as shaped" })[l]}
-          title={(l) =>
-            l === "shaped"
-              ? "By velocity, as the level envelope of the part shapes each note, its release included"
-              : "While each note is held"
-          }
-          shown
+          text={(l) => ({ velocity: "by velocity", alike: "all alike", shaped: "as their envelope shapes them" })[l]}
         />
       </section>
       <section>

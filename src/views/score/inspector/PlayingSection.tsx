@@ -55,6 +55,8 @@ function PlayingRows({ playing }: { playing: Playing }) {
   return (
     <>
       <ModuleChoice module={playing} choice={choices.voices} text={(o) => VOICES_TEXT[o]} />
+      <ModuleRow module={playing} row={rows.pitch} />
+      <ModuleRow module={playing} row={rows.velocityCurve} />
       <ModuleRow module={playing} row={rows.copies} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
       {playing.values.copies > 1 && (
         <>
