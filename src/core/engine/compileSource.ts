@@ -5,7 +5,7 @@ import { RECORDING, type RecordingModule } from "../patch/kinds/recording";
 import { SUB, type Sub } from "../patch/kinds/sub";
 import type { Patch } from "../patch/project";
 import { hzToKey } from "../pitch/note";
-import type { AudioModule, BentProgram } from "./program";
+import { WITHOUT_BLEND, type AudioModule, type BentProgram } from "./program";
 
 type OscillatorProgram = Extract<AudioModule, { kind: "oscillator" }>;
 
@@ -20,6 +20,7 @@ const SINE_OF_FRAME = Math.sqrt(2 / 3);
 
 const BEND_NUMBERS: Record<Bend, number> = { none: 0, sync: 1, squeeze: 2, pulse: 3, mirror: 4, fold: 5, quantise: 6 };
 const STACK_NUMBERS = { none: 0, octaves: 1, fifths: 2, minor: 3, major: 4 } as const;
+const SPREAD_NUMBERS = { even: 0, middle: 1, ends: 2 } as const;
 const INNER_NUMBERS = { sine: 0, triangle: 1, saw: 2, square: 3 } as const;
 
 const PLAIN_WAVES: ReadonlySet<string> = new Set(["sine", "triangle", "saw", "pulse"]);
@@ -112,7 +113,7 @@ export function oscillatorProgram(
     pulse: wave === "pulse",
     gain,
     unison: m.values.unison,
-    stack: STACK_NUMBERS[m.choices.stack],
+    stack: STACK_NUMBERS[m.choices.stack] | (SPREAD_NUMBERS[m.choices.spread] << 4) | ((100 - m.values.blend) << 8),
     phase: m.values.phase / 360,
     start: m.choices.start,
     pitch: reads.pitch(m, rows, m.choices.keys === "fixed" ? hzToKey(m.values.fixed) : null, 12 * m.values.octave),
@@ -194,7 +195,7 @@ export function recordingProgram(
 
 /** What of an oscillator cannot glide from one program to another. */
 export const oscillatorStructure = (m: OscillatorProgram): unknown[] => [
-  m.way, m.tableName, m.pulse, m.unison, m.stack, m.upward === null, m.tapScale,
+  m.way, m.tableName, m.pulse, m.unison, m.stack & WITHOUT_BLEND, m.upward === null, m.tapScale,
   ...(m.bent
     ? [m.bent.bend1, m.bent.bend2, m.bent.innerWave, m.bent.innerFixed, m.bent.pmFrom, m.bent.ringFrom, m.bent.feedback === null]
     : []),

@@ -15,6 +15,10 @@ function stackReference(o: {
   detune: readonly number[];
   width: readonly number[];
   hole: readonly number[];
+  /** How voices are spread: place is turned by this. */
+  law?: (place: number) => number;
+  /** Level of all voices but those in the middle, 0 to 1. */
+  outer?: number;
 }): { left: number[]; right: number[] } {
   const left = new Array<number>(64).fill(0);
   const right = new Array<number>(64).fill(0);
@@ -26,9 +30,12 @@ function stackReference(o: {
   };
   o.phases.forEach((start, u) => {
     const place = count === 1 ? 0 : (2 * u) / (count - 1) - 1;
+    const spread = (o.law ?? ((x) => x))(place);
+    const weights = o.phases.map((_, k) => (Math.abs(k - (count - 1) / 2) < 1 ? 1 : (o.outer ?? 1)));
+    const power = weights.reduce((sum, w) => sum + w * w, 0);
     let phase = start;
     for (const [a, b, from, to] of o.ends) {
-      const hz = (k: number): number => 440 * 2 ** ((o.keys[k]! - 69) / 12 + (place * o.detune[k]!) / 1200);
+      const hz = (k: number): number => 440 * 2 ** ((o.keys[k]! - 69) / 12 + (spread * o.detune[k]!) / 1200);
       const top = Math.max(
         ...[a, b].map((k) => 440 * 2 ** ((o.keys[k]! - 69) / 12 + (count === 1 ? 0 : o.detune[k]! / 1200))),
       );
@@ -41,7 +48,7 @@ function stackReference(o: {
         const mixed = (values: readonly number[]): number => values[a]! + (values[b]! - values[a]!) * t;
         const gain = (side: 1 | -1): number => {
           const of = (w: number): number =>
-            Math.sqrt((1 + (side * place * (Math.min(u, count - 1 - u) % 2 ? -1 : 1) * w) / 100) / count);
+            weights[u]! * Math.sqrt((1 + (side * place * (Math.min(u, count - 1 - u) % 2 ? -1 : 1) * w) / 100) / power);
           return of(o.width[a]!) + (of(o.width[b]!) - of(o.width[a]!)) * t;
         };
         let y: number;
@@ -134,6 +141,34 @@ describe("the oscillator", () => {
       width: [0, 50, 90, 100, 20],
       from: 0,
     },
+    ...([5, 6] as const).flatMap((count) => [
+      {
+        name: `${count} voices towards the middle, the outer ones soft`,
+        wave: "saw" as const,
+        count,
+        ends: four,
+        keys: [45, 45, 46, 45, 45],
+        detune: [40, 40, 40, 30, 30],
+        width: [50, 50, 60, 60, 60],
+        from: 3,
+        stack: 16 | (70 << 8),
+        law: (x: number) => x * Math.abs(x),
+        outer: 0.3,
+      },
+      {
+        name: `${count} voices towards the ends, the middle alone`,
+        wave: "saw" as const,
+        count,
+        ends: whole,
+        keys: [50, 50],
+        detune: [25, 25],
+        width: [100, 100],
+        from: 0,
+        stack: 32 | (100 << 8),
+        law: (x: number) => Math.sign(x) * Math.sqrt(Math.abs(x)),
+        outer: 0,
+      },
+    ]),
     {
       name: "a sine",
       wave: "sine",
@@ -171,7 +206,7 @@ describe("the oscillator", () => {
     b.heap.int32(b.startsAt, 4).set([-1, from, -1, -1]);
     const log2Tuning = Math.log2(440) - Math.log2(RATE) - 69 / 12;
     b.fill(() => 0);
-    b.heap.kernels.oscillate(memory, count, 0, wave === "pulse" ? 1 : 0, 1, b.heap.tableAt(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch); // prettier-ignore
+    b.heap.kernels.oscillate(memory, count, "stack" in rest ? rest.stack : 0, wave === "pulse" ? 1 : 0, 1, b.heap.tableAt(table), log2Tuning, b.rowsAt, ROW * 8, 0, LANES * 8, 2 * LANES * 8, 3 * LANES * 8, b.segmentsAt, ends.length, b.startsAt, b.scratch); // prettier-ignore
     b.heap.kernels.pour(b.scratch, b.startsAt, b.rowsAt, ROW * 8, 4 * LANES * 8, 5 * LANES * 8, b.segmentsAt, ends.length, b.bus); // prettier-ignore
     const expected = stackReference({
       wave,
@@ -182,6 +217,7 @@ describe("the oscillator", () => {
       detune,
       width,
       hole,
+      ...("law" in rest ? { law: rest.law, outer: rest.outer } : {}),
     });
     // The loudness of a pulse is kept; the reference is of amplitude 1.
     const scale = (k: number): number => {

@@ -4,7 +4,7 @@ import { MAX_UNISON, startPhase } from "../dsp/unison";
 import { LANES } from "../motion/lanes";
 import { stir, unit, UNSTIRRED } from "../pattern/chance";
 import type { Heap } from "./heap";
-import type { AudioModule } from "./program";
+import { WITHOUT_BLEND, type AudioModule } from "./program";
 import { GROUPS, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
 type OscillatorModule = Extract<AudioModule, { kind: "oscillator" }>;
@@ -173,7 +173,7 @@ export class OscillatorRuntime implements Runtime {
       this.begun.fill(0);
     }
     this.way.install(module, tapOf);
-    const size = `${module.unison} ${module.stack}`;
+    const size = `${module.unison} ${module.stack & WITHOUT_BLEND}`;
     if (size !== this.size) this.way.resize();
     this.size = size;
   }

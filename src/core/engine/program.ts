@@ -87,6 +87,9 @@ export interface BentProgram {
   readonly feedback: number | null;
 }
 
+/** What of a `stack` has no in-between: a blend is heard at once. */
+export const WITHOUT_BLEND = 255;
+
 /** Numbers named after uses are indices of `MotionProgram.uses`. */
 export type AudioModule =
   | {
@@ -99,7 +102,10 @@ export type AudioModule =
       readonly pulse: boolean;
       readonly gain: number;
       readonly unison: number;
-      /** Which intervals its voices take in turn: 0 none, 1 octaves, 2 fifths, 3 minor, 4 major. */
+      /**
+       * Which intervals its voices take in turn: 0 none, 1 octaves, 2 fifths, 3 minor, 4 major; plus 16 x how they are spread:
+       * 0 evenly, 1 to the middle, 2 to the ends; plus 256 x what all but the middle ones lack of their level, in percent.
+       */
       readonly stack: number;
       /** Cycles. */
       readonly phase: number;

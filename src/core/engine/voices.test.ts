@@ -142,6 +142,32 @@ describe("notes that find no room", () => {
     ]);
   });
 
+  test.each([
+    ["a plain wave", { "osc.wave": "sine" }],
+    ["a table", { "osc.wave": "table" }],
+    ["a bent wave", { "osc.wave": "sine", "osc.bend1": "fold" }],
+  ] as const)("the blend of a unison is heard at once, without a step: %s", (_, choices) => {
+    const blended = (blend: number): Project =>
+      makeProject({
+        notes: [note(0, 3840, 45)],
+        choices,
+        values: { "osc.unison": 5, "osc.detune": 30, "osc.width": 0, "osc.blend": blend, "osc.bend1": 20, "amp.level": -18 },
+      }); // prettier-ignore
+    const step = (x: Float32Array): number => x.reduce((most, v, i) => (i === 0 ? 0 : Math.max(most, Math.abs(v - x[i - 1]!))), 0); // prettier-ignore
+    const engine = playing(blended(100));
+    run(engine, 9600);
+    const before = run(engine, 9600);
+    engine.load(compileProject(blended(0)));
+    const after = run(engine, 19_200);
+    // The middle voice alone, as loud as all of them: no dip, no beating.
+    expect(step(Float32Array.from([...before.slice(-1), ...after.slice(0, 2000)]))).toBeLessThan(1.6 * step(before));
+    const rms = (x: Float32Array): number => Math.hypot(...x) / Math.sqrt(x.length);
+    const windows = Array.from({ length: 8 }, (_, i) => rms(after.slice(2400 + 2000 * i, 4400 + 2000 * i)));
+    expect(20 * Math.log10(Math.max(...windows) / Math.min(...windows))).toBeLessThan(0.6);
+    const alone = run(playing(makeProject({ notes: [note(0, 3840, 45)], choices, values: { "osc.unison": 1, "osc.bend1": 20, "amp.level": -18 } })), 19_200); // prettier-ignore
+    expect(20 * Math.log10(rms(after.slice(9600)) / rms(alone.slice(9600)))).toBeCloseTo(0, 0);
+  });
+
   test("copies lie apart by their rows: in pitch, and from one side to the other", () => {
     const p = makeProject({
       notes: [note(0, 3840, 69)],

@@ -169,6 +169,9 @@ describe("values as text", () => {
     [OSCILLATOR.rows.phase, "90°", 90],
     [NOTE_ROWS.velocity, "93/127", 93],
     [ENVELOPE.rows.sustain, "93/127", (100 * 93) / 127],
+    [OSCILLATOR.rows.ratio, "3/2", 1.5],
+    [OSCILLATOR.rows.ratio, "12 st", 2],
+    [OSCILLATOR.rows.ratio, "1/64", 1 / 64],
   ] as const)("$0.label reads %s", (row, text, value) => {
     expect(parseValue(row, text)).toBeCloseTo(value, 9);
   });

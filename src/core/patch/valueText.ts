@@ -83,11 +83,11 @@ export function parseValue(p: Parameter, text: string): number | null {
   return value === null ? null : roundToDigits(p, clampToParameter(p, value));
 }
 
-/** Reads a share such as "93/127": of 100 percent, or of the most that a number without unit may be. */
+/** Reads a share such as "93/127": of 100 percent, or of the most that a number without unit may be; of a ratio, itself ("3/2"). */
 function parseShare(text: string, p: Parameter): number | null {
   const match = /^(\d{1,5})\s*\/\s*(\d{1,5})$/.exec(text.trim());
-  if (!match || Number(match[2]) === 0 || (p.unit !== "%" && p.unit !== "")) return null;
-  return (Number(match[1]) / Number(match[2])) * (p.unit === "%" ? 100 : p.max);
+  if (!match || Number(match[2]) === 0 || (p.unit !== "%" && p.unit !== "" && p.unit !== "×")) return null;
+  return (Number(match[1]) / Number(match[2])) * (p.unit === "×" ? 1 : p.unit === "%" ? 100 : p.max);
 }
 
 /** Whole numbers stay whole: a unison of 3.4 voices is 3. */

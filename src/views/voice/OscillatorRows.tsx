@@ -13,7 +13,7 @@ import { CornerPad } from "./CornerPad";
 import { DrawnWave } from "./DrawnWave";
 import { HarmonicsRows } from "./HarmonicsRows";
 import { CyclesRows } from "./CyclesRows";
-import { BEND_TEXT, STACK_TEXT, bendText } from "./oscillatorText";
+import { BEND_TEXT, SPREAD_TEXT, STACK_TEXT, bendText } from "./oscillatorText";
 
 const { rows, choices } = OSCILLATOR;
 const signed = (v: number): string => (v > 0 ? `+${v}` : String(v).replace("-", "−"));
@@ -68,6 +68,8 @@ export function OscillatorRows({ oscillator: o }: { oscillator: Oscillator }) {
         <ModuleRow module={o} row={rows.unison} text={(v) => (v === 1 ? "1 voice" : `${v} voices`)} />
         <ModuleSelect module={o} choice={choices.stack} text={(s) => STACK_TEXT[s]} />
         <ModuleRow module={o} row={rows.detune} />
+        <ModuleSelect module={o} choice={choices.spread} text={(s) => SPREAD_TEXT[s]} />
+        <ModuleRow module={o} row={rows.blend} />
         <ModuleRow module={o} row={rows.width} />
       </Group>
       <Group title="Start of each note" told={START_TEXT[o.choices.start]} open={o.values.phase !== 0}>

@@ -19,6 +19,12 @@ export const STACK_TEXT: Record<Oscillator["choices"]["stack"], string> = {
   major: "major chord",
 };
 
+export const SPREAD_TEXT: Record<Oscillator["choices"]["spread"], string> = {
+  even: "evenly",
+  middle: "to the middle",
+  ends: "to the ends",
+};
+
 /** What a wave is called. */
 export const tableText = (o: Oscillator): string => OWN_TABLES[o.data.table].name;
 

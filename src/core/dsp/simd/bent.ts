@@ -4,7 +4,7 @@ import { MIRROR, NONE, SYNC, bendPhase, bendValue, haste } from "./bends";
 import { LANES, SEGMENT, exp2 } from "./common";
 import { frame0, frame1, frameLevel, levelBits, locate, spread, waveAt, weight0, weight1 } from "./frames";
 import { down, downWide } from "./halfband";
-import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, pulseScale, setGains, setRatios } from "./oscillator";
+import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, intervalsOf, pulseScale, setGains, setRatios, startGains } from "./oscillator";
 
 /**
  * What an oscillator is, in the heap: table; whether it holds four corners; stack size; its intervals; both bends; the inner
@@ -243,8 +243,8 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
     const width = load<f64>(r + load<i32>(spec + AT_WIDTH)), width1 = load<f64>(e + load<i32>(spec + AT_WIDTH));
     setRatios(own + RATIOS, count, detune, stack);
     setRatios(own + RATIOS_END, count, detune1, stack);
-    setGains(own + GAINS, count, width);
-    setGains(own + GAINS_END, count, width1);
+    startGains(own + GAINS, count, width, stack);
+    setGains(own + GAINS_END, count, width1, stack);
     const inc0 = exp2(log2a) * 1073741824.0, inc1 = exp2(log2b) * 1073741824.0;
     const ratio0 = rowValue(r, load<i32>(spec + AT_RATIO), 0), ratio1 = rowValue(e, load<i32>(spec + AT_RATIO), 0);
     const fixed = load<i32>(spec + INNER_OWN) != 0;
@@ -268,11 +268,12 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
       store<f32>(at + RIGHTS, r0);
       store<f32>(at + RIGHT_STEPS, (r1 - r0) * <f32>perFrame);
     }
+    memory.copy(own + GAINS, own + GAINS_END, 136);
     const b1 = 0.01 * Math.max(rowValue(r, load<i32>(spec + AT_BEND1), 0), rowValue(e, load<i32>(spec + AT_BEND1), 0));
     const b2 = 0.01 * Math.max(rowValue(r, load<i32>(spec + AT_BEND2), 0), rowValue(e, load<i32>(spec + AT_BEND2), 0));
     const turning = 0.7 * (Math.abs(rowValue(e, load<i32>(spec + AT_PM), 0)) + Math.abs(rowValue(e, load<i32>(spec + AT_INNER), 0)) * (fixed ? 1 : Math.max(1.0, ratio)));
     const faster = haste(type1, b1) * haste(type2, b2) * (1.0 + turning);
-    const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (stack ? 1.0 : 0.0));
+    const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (intervalsOf(stack) ? 1.0 : 0.0));
     const level = frameLevel(top + Math.log2(faster), LIMIT);
     const x0 = rowValue(r, load<i32>(spec + AT_PLACE), 0), x1 = rowValue(e, load<i32>(spec + AT_PLACE), 0);
     const y0 = rowValue(r, load<i32>(spec + AT_PLACE_Y), 0), y1 = rowValue(e, load<i32>(spec + AT_PLACE_Y), 0);

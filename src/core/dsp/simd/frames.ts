@@ -2,7 +2,7 @@
 // is bent (bent.ts): a table at a position, level by level, made of the frames beside it.
 import { LANES, SEGMENT, exp2 } from "./common";
 import { down } from "./halfband";
-import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, addStack, setGains, setRatios } from "./oscillator";
+import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, addStack, gainsMove, intervalsOf, setGains, setRatios, startGains } from "./oscillator";
 
 /**
  * A table of frames in the heap: how many, bytes of each, the first one's address, the address of how alike they are; then
@@ -158,17 +158,17 @@ export function oscillateFrames(
       const detune1 = load<f64>(end + detuneAt), width1 = load<f64>(end + widthAt);
       const x1 = load<f64>(end + placeAt), y1 = square ? load<f64>(end + placeYAt) : 0;
       setRatios(lane + RATIOS, count, detune, stack);
-      setGains(lane + GAINS, count, width);
+      startGains(lane + GAINS, count, width, stack);
       let ratios1 = lane + RATIOS, gains1 = lane + GAINS;
       if (detune1 != detune) {
         ratios1 = lane + RATIOS_END;
         setRatios(ratios1, count, detune1, stack);
       }
-      if (width1 != width) {
+      if (gainsMove(lane + GAINS, width1, stack)) {
         gains1 = lane + GAINS_END;
-        setGains(gains1, count, width1);
+        setGains(gains1, count, width1, stack);
       }
-      const level = frameLevel(Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (stack ? 1.0 : 0.0)), LIMIT);
+      const level = frameLevel(Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (intervalsOf(stack) ? 1.0 : 0.0)), LIMIT);
       const bits = levelBits(table, level);
       const inc0 = exp2(log2a) * 2147483648.0;
       const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 2147483648.0;
@@ -200,7 +200,7 @@ export function oscillateFrames(
         moveOn(lane, count, inc0, inc1, lane + RATIOS, ratios1, (to - from) << 1);
       }
       if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
-      if (width1 != width) memory.copy(lane + GAINS, lane + GAINS_END, 136);
+      if (gains1 != lane + GAINS) memory.copy(lane + GAINS, lane + GAINS_END, 136);
     }
   }
   halve(wide, halves, scratch);

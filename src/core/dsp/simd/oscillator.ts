@@ -17,16 +17,36 @@ const STACKS: StaticArray<f64> = [
   1, 1.2599210498948732, 1.4983070768766815, 2,
 ];
 
-/** Frequency ratios of a stack for a detune in cents: voices spread evenly from -detune to detune, by the stack's intervals. */
+/**
+ * What a unison is beside its size, in one number: its intervals in the lowest four bits, the law by which its voices are
+ * spread in the next four (0 evenly, 1 towards the middle, 2 towards the ends), and in eight more how much of its level, in
+ * percent, each voice but the middle ones lacks.
+ */
+// @ts-ignore: decorator
+@inline
+export function intervalsOf(stack: i32): i32 {
+  return stack & 15;
+}
+
+/** Frequency ratios of a stack for a detune in cents: voices spread from -detune to detune, by the stack's intervals. */
 export function setRatios(at: usize, count: i32, detune: f64, stack: i32): void {
   if (load<f64>(at, 128) == detune) return;
   store<f64>(at, detune, 128);
-  spreadRatios(at, count, detune);
-  if (stack == 0) return;
-  const size = unchecked(STACK_SIZES[stack]);
+  const law = (stack >> 4) & 15;
+  if (law == 0 || count == 1) spreadRatios(at, count, detune);
+  else
+    for (let u = 0; u < count; u++) {
+      const place = (2.0 * <f64>u) / <f64>(count - 1) - 1.0;
+      const size = Math.abs(place);
+      const far = law == 1 ? size * size : Math.sqrt(size);
+      store<f64>(at + (<usize>u << 3), exp2(((place < 0 ? -far : far) * detune) / 1200.0));
+    }
+  const intervals = intervalsOf(stack);
+  if (intervals == 0) return;
+  const size = unchecked(STACK_SIZES[intervals]);
   for (let u = 0; u < count; u++) {
     const o = at + (<usize>u << 3);
-    store<f64>(o, load<f64>(o) * unchecked(STACKS[4 * stack + (u % size)]));
+    store<f64>(o, load<f64>(o) * unchecked(STACKS[4 * intervals + (u % size)]));
   }
 }
 
@@ -51,13 +71,19 @@ function spreadRatios(at: usize, count: i32, detune: f64): void {
 }
 
 /**
- * Gains of both sides for a width of 0 to 100 %: equal power, 1 / sqrt(count) for voices that drift apart. The lowest and
- * the highest voice stand on opposite sides, and so do the two next to them, the other way round.
+ * Gains of both sides for a width of 0 to 100 %: equal power, 1 / sqrt(count) for voices that drift apart, or as much in all
+ * where the outer ones lack some. The lowest and the highest voice stand on opposite sides, and so do the two next to them, the other way round.
  */
-export function setGains(at: usize, count: i32, width: f64): void {
-  if (load<f64>(at, 128) == width) return;
-  store<f64>(at, width, 128);
-  const per = f32x4.splat(<f32>1.0 / <f32>count);
+export function setGains(at: usize, count: i32, width: f64, stack: i32): void {
+  const key = gainKey(width, stack);
+  if (load<f64>(at, 128) == key) return;
+  store<f64>(at, key, 128);
+  const lack = stack >> 8;
+  // Of an even number, the two in the middle stand out.
+  const middle = (count - 1) >> 1, others = count - (count & 1 ? 1 : 2);
+  const outer = <f32>(1.0 - <f64>lack / 100.0);
+  const whole = count > 2 ? <f32>(count - others) + <f32>others * outer * outer : <f32>count;
+  const per = f32x4.splat(<f32>1.0 / whole);
   const one = f32x4.splat(1.0);
   const toPlace = f32x4.splat(count == 1 ? <f32>0 : <f32>2.0 / <f32>(count - 1));
   const last = i32x4.splat(count - 1);
@@ -72,6 +98,36 @@ export function setGains(at: usize, count: i32, width: f64): void {
     v128.store(at + o, f32x4.sqrt(f32x4.mul(f32x4.sub(one, spread), per)));
     v128.store(at + o, f32x4.sqrt(f32x4.mul(f32x4.add(one, spread), per)), 64);
   }
+  if (lack == 0 || count < 3) return;
+  for (let u = 0; u < count; u++) {
+    if (u == middle || u == count - 1 - middle) continue;
+    const o = at + (<usize>u << 2);
+    store<f32>(o, load<f32>(o) * outer);
+    store<f32>(o, load<f32>(o, 64) * outer, 64);
+  }
+}
+
+/** Tells gains apart that are worked out: by their width, and by what the outer voices lack. */
+// @ts-ignore: decorator
+@inline
+function gainKey(width: f64, stack: i32): f64 {
+  return width + 1024.0 * <f64>(stack >> 8);
+}
+
+/** Gains where a segment starts: after an edit of what outer voices lack, those that were heard before it. */
+// @ts-ignore: decorator
+@inline
+export function startGains(at: usize, count: i32, width: f64, stack: i32): void {
+  const known = load<f64>(at, 128);
+  if (known == known && <i32>(known / 1024.0) != stack >> 8) return;
+  setGains(at, count, width, stack);
+}
+
+/** Whether gains that a segment starts with are others than those that it ends with. */
+// @ts-ignore: decorator
+@inline
+export function gainsMove(at: usize, width1: f64, stack: i32): bool {
+  return load<f64>(at, 128) != gainKey(width1, stack);
 }
 
 /** Forgets the ratios and gains of a lane, so that the next stretch works them out: the stack has another size. */
@@ -325,18 +381,18 @@ export function oscillate(
       const detune1 = load<f64>(end + detuneAt);
       const width1 = load<f64>(end + widthAt);
       setRatios(lane + RATIOS, count, detune, stack);
-      setGains(lane + GAINS, count, width);
+      startGains(lane + GAINS, count, width, stack);
       let ratios1 = lane + RATIOS;
       let gains1 = lane + GAINS;
       if (detune1 != detune) {
         ratios1 = lane + RATIOS_END;
         setRatios(ratios1, count, detune1, stack);
       }
-      if (width1 != width) {
+      if (gainsMove(lane + GAINS, width1, stack)) {
         gains1 = lane + GAINS_END;
-        setGains(gains1, count, width1);
+        setGains(gains1, count, width1, stack);
       }
-      const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (stack ? 1.0 : 0.0));
+      const top = Math.max(log2a, log2b) + (count == 1 ? 0 : Math.max(detune, detune1) / 1200.0 + (intervalsOf(stack) ? 1.0 : 0.0));
       const level = <i32>Math.max(0, Math.min(30, Math.ceil(30.0 + 3.0 * (top + 1.0))));
       const table = <usize>load<i32>(levels + (<usize>level << 3));
       const bits = load<i32>(levels + (<usize>level << 3), 4);
@@ -357,7 +413,7 @@ export function oscillate(
         addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, 0, 0, gain, gain, true, left, right, from, to);
       }
       if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
-      if (width1 != width) memory.copy(lane + GAINS, lane + GAINS_END, 136);
+      if (gains1 != lane + GAINS) memory.copy(lane + GAINS, lane + GAINS_END, 136);
     }
   }
 }

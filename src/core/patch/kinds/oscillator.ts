@@ -117,6 +117,7 @@ export const OSCILLATOR = defineKind({
     unison: wholeRow({ label: "Unison", unit: "", min: 1, max: 16, default: 1 }),
     detune: row({ label: "Detune", unit: "ct", min: 0, max: 100, default: 12, digits: 1, move: { unit: "ct", reach: 100, first: 20 } }),
     width: row({ label: "Width", unit: "%", min: 0, max: 100, default: 60, fine: 1, step: 5, move: { unit: "%", reach: 100, first: 40 } }),
+    blend: wholeRow({ label: "Blend", unit: "%", min: 0, max: 100, default: 100, step: 5, hint: "How loud the outer voices are against those in the middle. All together stay as loud." }),
     phase: row({ label: "Start phase", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1 }),
   },
   choices: {
@@ -129,6 +130,8 @@ export const OSCILLATOR = defineKind({
     innerPitch: { label: "Its pitch", options: ["ratio", "hz"], default: "ratio" },
     /** Intervals that the voices of a unison take in turn. */
     stack: { label: "Stacked", options: ["none", "octaves", "fifths", "minor", "major"], default: "none" },
+    /** Where the voices of a unison lie within its detune. */
+    spread: { label: "Spread", options: ["even", "middle", "ends"], default: "even" },
     start: { label: "Start", options: ["fixed", "random", "running"], default: "fixed" },
   },
   times: {},

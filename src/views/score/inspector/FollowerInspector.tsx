@@ -41,7 +41,7 @@ export function FollowerInspector({ module: m }: { module: Follower }) {
         <ModuleSelect
           module={m}
           choice={choices.level}
-          text={(l) => ({ velocity: "by velocity", alike: "all alike", shaped: "as their envelope shapes them" })[l]}
+          text={(l) => ({ velocity: "by velocity", alike: "all alike", shaped: "by their envelope" })[l]}
         />
       </section>
       <section>
