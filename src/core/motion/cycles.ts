@@ -22,13 +22,14 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
   const restarts = (restart: string, every = 1): number => (restart === "bar" ? Math.min(loop, bar * every) : loop);
   return modules.flatMap((m): Cycle[] => {
     if (!m.on) return [];
-    const again = { name: m.name, ticks: loop, restartTicks: loop };
+    const again = { id: m.id, name: m.name, ticks: loop, restartTicks: loop };
     switch (m.kind) {
       case "shape":
         if (isTriggered(m)) return m.data.triggers.length > 0 ? [again] : [];
         if (!isSharedShape(m.choices.restart)) return [];
         return [
           {
+            id: m.id,
             name: m.name,
             ticks: spanTicks(m.times.rate, song),
             restartTicks: restarts(m.choices.restart, m.values.every),
@@ -38,10 +39,10 @@ export function cyclesOf(modules: readonly Module[], song: Song): Cycle[] {
         if (!isSharedShape(m.choices.restart)) return [];
         if (isTriggered(m) || m.data.steps.some((s) => s.chance < 100 && !s.hold)) return [again];
         const whole = roundTicks(m, song);
-        return [{ name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, barsOf(m, song)) }];
+        return [{ id: m.id, name: m.name, ticks: whole, restartTicks: restarts(m.choices.restart, barsOf(m, song)) }];
       }
       case "gate":
-        return [{ name: m.name, ticks: spanTicks(m.times.step, song) * m.data.steps.length, restartTicks: restarts(m.choices.restart) }]; // prettier-ignore
+        return [{ id: m.id, name: m.name, ticks: spanTicks(m.times.step, song) * m.data.steps.length, restartTicks: restarts(m.choices.restart) }]; // prettier-ignore
       case "random":
         return m.choices.draws === "rate" ? [again] : [];
       case "follower":

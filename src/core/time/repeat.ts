@@ -2,6 +2,8 @@ import { barTicks, type Meter } from "./meter";
 
 /** A length that runs inside the loop and is restarted where the loop starts again. */
 export interface Cycle {
+  /** Of what it is. */
+  readonly id: string;
   readonly name: string;
   /** Ticks, not necessarily whole (a rate in Hz). */
   readonly ticks: number;
@@ -10,10 +12,16 @@ export interface Cycle {
 }
 
 /** What the loop cuts short: the cycle's name and the part of a cycle (0 to 1) that is left when it is restarted. */
-interface Drift {
+export interface Drift {
+  readonly id: string;
   readonly name: string;
   readonly leftover: number;
   readonly every: "bar" | "loop";
+  /**
+   * Ticks by which a cycle that runs on starts after the bar line (before it, below 0) when a bar has gone by; null for what
+   * restarts with the bar, and for what lasts longer than one.
+   */
+  readonly slidTicks: number | null;
 }
 
 export interface RepeatReport {
@@ -43,7 +51,9 @@ export function repeatReport(
     const leftover = count - Math.floor(count + FIT);
     if (leftover > FIT) {
       const every = cycle.restartTicks === bar ? "bar" : "loop";
-      drifts.push({ name: cycle.name, leftover, every });
+      const slides = every === "loop" && cycle.ticks <= bar;
+      const slidTicks = slides ? Math.round(bar / cycle.ticks) * cycle.ticks - bar : null;
+      drifts.push({ id: cycle.id, name: cycle.name, leftover, every, slidTicks });
       if (every === "loop") repeatBars = loopBars;
     } else if (cycle.restartTicks > bar) {
       let bars = 1;

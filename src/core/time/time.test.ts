@@ -90,18 +90,31 @@ describe("swing", () => {
 
 describe("what repeats and what drifts", () => {
   test("a shape that fits its bar drifts not", () => {
-    expect(repeatReport([{ name: "a", ticks: 1920, restartTicks: 3840 }], 1, base.meter, 4)).toEqual({
+    expect(repeatReport([{ id: "a", name: "a", ticks: 1920, restartTicks: 3840 }], 1, base.meter, 4)).toEqual({
       repeatBars: 1,
       drifts: [],
     });
   });
   test("three bars of shape in a loop of four are cut", () => {
-    const report = repeatReport([{ name: "a", ticks: 3 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4);
+    const report = repeatReport([{ id: "a", name: "a", ticks: 3 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4);
     expect(report.repeatBars).toBe(4);
     expect(report.drifts[0]!.leftover).toBeCloseTo(1 / 3);
   });
+  test("what runs on slides by so much a bar: late where it lasts longer than what fits, early where it is shorter", () => {
+    const slid = (ticks: number, restartTicks = 4 * 3840): number | null | undefined =>
+      repeatReport([{ id: "a", name: "a", ticks, restartTicks }], 1, base.meter, 4).drifts[0]?.slidTicks;
+    // 1.1 Hz at 120 BPM: two cycles last 1.818 s and a bar 2 s; a little slower than 1 Hz, the second one ends late.
+    expect(slid(1920 / 1.1)).toBeCloseTo(2 * (1920 / 1.1) - 3840, 9);
+    expect(slid(1920 / 0.98)).toBeCloseTo(3840 * (1 / 0.98 - 1), 9);
+    expect(slid(1920)).toBeUndefined();
+    // What restarts with the bar does not slide, and what lasts longer than one has no place in it.
+    expect(slid(1500, 3840)).toBeNull();
+    expect(slid(1.7 * 3840)).toBeNull();
+  });
   test("two bars of shape make a one-bar pattern repeat every two", () => {
-    expect(repeatReport([{ name: "a", ticks: 2 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4).repeatBars).toBe(2);
+    expect(
+      repeatReport([{ id: "a", name: "a", ticks: 2 * 3840, restartTicks: 4 * 3840 }], 1, base.meter, 4).repeatBars,
+    ).toBe(2);
   });
 });
 

@@ -16,10 +16,12 @@ import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
 import { sourcesOf } from "@/core/patch/targets";
-import { formatValue } from "@/core/patch/valueText";
+import { formatAmount, formatValue } from "@/core/patch/valueText";
+import { cyclesOf } from "@/core/motion/cycles";
+import { repeatReport, type Drift } from "@/core/time/repeat";
 import { barTicks } from "@/core/time/meter";
 import { noteValueName } from "@/core/time/noteValue";
-import { formatSpan, type TimeBase } from "@/core/time/span";
+import { formatSpan, ticksPerSecond, type TimeBase } from "@/core/time/span";
 import type { Kind } from "@/ui/ValueRow";
 import type { StripId } from "@/views/studio/viewStore";
 import { heardValue } from "./heardTracks";
@@ -242,6 +244,13 @@ export function heardTitle(patch: Patch, address: Address): string {
   return alone ? label : `${label} of ${module.name}`;
 }
 
+/** By how much what runs on slides off the bar; null for what does not. */
+export function slideText({ slidTicks }: Drift, song: Song): string | null {
+  if (slidTicks === null) return null;
+  const ms = (Math.abs(slidTicks) / ticksPerSecond(song.tempoBpm)) * 1000;
+  return `${formatAmount(ms, "ms", ms < 10 ? 1 : 0)} ${slidTicks > 0 ? "late" : "early"} a bar on`;
+}
+
 /** The strips of a part, top to bottom. */
 export function stripsOf(
   part: Part,
@@ -250,6 +259,11 @@ export function stripsOf(
   asked: readonly Address[] = [],
 ): StripInfo[] {
   const { patch } = part;
+  const { drifts } = repeatReport(cyclesOf([...patch.modules, ...songModules], song), 1, song.meter, song.loopBars);
+  const slides = (m: Modulator): string => {
+    const drift = drifts.find((d) => d.id === m.id);
+    return drift ? `, ${slideText(drift, song) ?? `cut by the ${drift.every}`}` : "";
+  };
   return [
     {
       id: { kind: "notes" },
@@ -271,7 +285,7 @@ export function stripsOf(
       id: { kind: "module", id: m.id },
       kind: modulatorColour(m),
       title: m.name,
-      subtitle: `${songModules.includes(m) ? "the song's, " : ""}${modulatorText(patch, m)}`,
+      subtitle: `${songModules.includes(m) ? "the song's, " : ""}${modulatorText(patch, m)}${slides(m)}`,
       height: 42,
       removable: !shapesLevel(patch, m.id),
     })),
