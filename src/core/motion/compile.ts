@@ -16,7 +16,7 @@ import { movesInOctaves } from "../patch/row";
 import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/targets";
 import { hash32, hashText } from "../pattern/chance";
 import type { NotesHeard } from "../pattern/starts";
-import type { TimeBase } from "../time/span";
+import { spanMs, type Span, type TimeBase } from "../time/span";
 import { Feeds, type Feed } from "./feeds";
 import {
   DECLICKED,
@@ -37,6 +37,8 @@ import { addedName, type Added, type Input, type MotionProgram, type Op, type Re
 /** The source of notes that tells their key, and the octaves from middle C to where it stands at 1. */
 const KEY = "key" satisfies NoteSource;
 const KEY_OCTAVES = 5;
+
+const SIXTEENTH: Span = { unit: "note", num: 1, den: 16 };
 
 const VELOCITY = "velocity" satisfies NoteSource;
 
@@ -180,7 +182,8 @@ export class MotionCompiler {
     };
     const envelope = envelopeProgram(this.lengthened(m), this.base, m.id === this.levelEnvelope ? DECLICKED : NO_FLOOR);
     const still = Object.values(moved).every((r) => r === null);
-    this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved });
+    const snapSec = m.choices.movedTimes === "sixteenths" ? spanMs(SIXTEENTH, this.base) / 1000 : 0;
+    this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved, snapSec });
   }
 
   /** An envelope whose automated times are at least the shortest that automation gives: nothing times a factor stays nothing. */

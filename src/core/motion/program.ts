@@ -48,6 +48,8 @@ export interface EnvelopeOp {
   readonly out: Ref;
   readonly envelope: CompiledEnvelope;
   readonly moved: MovedEnvelope | null;
+  /** Seconds of which moved times are whole multiples; 0 for any time. */
+  readonly snapSec: number;
 }
 
 /** A shape of its own a note, or one that all notes share: the slot it writes tells. */

@@ -84,6 +84,8 @@ interface Stages {
   /** Seconds, and what moves them. */
   readonly secs: Float64Array;
   readonly times: readonly (Ref | null)[];
+  /** Moved ones are whole multiples of so many seconds; 0 for any. */
+  readonly snapSec: number;
   /** Curvature, as `bend` takes it, and what moves it. */
   readonly exponents: Float64Array;
   readonly scales: Float64Array;
@@ -92,11 +94,12 @@ interface Stages {
   readonly afterDecay: number;
 }
 
-function stagesOf({ envelope: e, moved }: EnvelopeOp): Stages {
+function stagesOf({ envelope: e, moved, snapSec }: EnvelopeOp): Stages {
   const m = moved!;
   return {
     secs: Float64Array.of(e.delaySec, e.attackSec, e.holdSec, e.decaySec, 0, e.releaseSec),
     times: [m.delay, m.attack, m.hold, m.decay, null, m.release],
+    snapSec,
     exponents: Float64Array.of(0, e.attackK, 0, e.decayK, 0, e.releaseK),
     scales: Float64Array.of(0, e.attackScale, 0, e.decayScale, 0, e.releaseScale),
     curves: [null, m.attackCurve, null, m.decayCurve, null, m.releaseCurve],
@@ -117,7 +120,7 @@ class StageRun implements VoiceRun {
   ) {}
 
   evaluate(list: Int32Array, count: number, now: VoiceFrame): void {
-    const { secs, times, afterDecay } = this.stages;
+    const { secs, times, afterDecay, snapSec } = this.stages;
     const { lanes, slots, sampleRate } = this.room;
     const { a, b, c } = this.memory;
     const { shared } = now;
@@ -141,7 +144,8 @@ class StageRun implements VoiceRun {
       // A stage that is over leaves the rest of the time to the next one; a loop that takes no time ends.
       for (let turns = 0; stage !== SUSTAIN && turns < MOST_TURNS; turns++) {
         const moved = times[stage] ?? null;
-        const sec = moved === null ? secs[stage]! : secs[stage]! * exp2(read(moved, v, slots, shared));
+        let sec = moved === null ? secs[stage]! : secs[stage]! * exp2(read(moved, v, slots, shared));
+        if (moved !== null && snapSec > 0 && sec > 0) sec = Math.max(1, Math.round(sec / snapSec)) * snapSec;
         const to = sec > 0 ? at + left / sec : 1;
         if (stage === RELEASE) {
           at = Math.min(1, to);

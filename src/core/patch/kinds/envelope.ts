@@ -36,6 +36,8 @@ export const ENVELOPE = defineKind({
     restart: { label: "Starts", options: ["note", "song", "bar", "triggers"], default: "note" },
     /** What runs again and again while the key is held. */
     loop: { label: "Loops", options: ["none", "decay", "all"], default: "none" },
+    /** Where times come to that something moves: anywhere, or to whole sixteenths. */
+    movedTimes: { label: "Moved times", options: ["anywhere", "sixteenths"], default: "anywhere" },
   },
   times: { delay: stage("Delay", 0), attack: stage("Attack", 2), hold: stage("Hold", 0), decay: stage("Decay", 200), release: stage("Release", 120) },
   data: { triggers: z._default(z.readonly(triggersSchema), []) },

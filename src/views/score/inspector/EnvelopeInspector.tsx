@@ -1,10 +1,11 @@
+import { addressOf } from "@/core/patch/address";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { formatSpan, isSynced, spanMs, type Span } from "@/core/time/span";
 import { editModule } from "@/state/edits";
 import { Choices } from "@/ui/Choices";
 import { TIME_RULES, spanNear } from "@/ui/values";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
-import { shapesLevel } from "../stripList";
+import { movedAddresses, shapesLevel } from "../stripList";
 import { ModuleName } from "./ModuleName";
 import { Triggers } from "./Restarts";
 import { tellRounded } from "./rounded";
@@ -95,6 +96,21 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
           </>
         )}
         <ModuleChoice module={envelope} choice={ENVELOPE.choices.loop} text={(l) => LOOP_TEXT[l]} shown />
+        {movedAddresses(part.patch).some((a) =>
+          Object.keys(ENVELOPE.times).some((t) => a === addressOf(envelope.id, t)),
+        ) && (
+          <ModuleChoice
+            module={envelope}
+            choice={ENVELOPE.choices.movedTimes}
+            text={(o) => (o === "anywhere" ? "anywhere" : "on sixteenths")}
+            title={(o) =>
+              o === "anywhere"
+                ? "Times go wherever they are moved"
+                : "Times that are moved come to whole sixteenths: a quarter of a quarter, a half, three quarters"
+            }
+            shown
+          />
+        )}
       </section>
       <section>
         <h3 className="heading mb-1">Curves</h3>
