@@ -253,7 +253,7 @@ function mist(): Part {
         ...part.patch.modules.map((m): Module => {
           switch (m.kind) {
             case "oscillator":
-              return { ...m, name: "Voices", values: { ...m.values, unison: 4, detune: 18, width: 100, position: 10 }, choices: { ...m.choices, wave: "table" }, data: { ...m.data, table: "choir" } };
+              return { ...m, name: "Voices", values: { ...m.values, unison: 4, detune: 18, width: 100, position: 10 }, choices: { ...m.choices, wave: "table", spread: "middle" }, data: { ...m.data, table: "choir" } };
             case "filter":
               return { ...m, values: { ...m.values, cutoff: 600, resonance: 5 }, choices: { type: "hp24" } };
             case "amp":
@@ -268,8 +268,8 @@ function mist(): Part {
         }),
         drift(),
         spray(),
-        // The bass comes first: the layer makes way for its notes.
-        adjusted(newFollower("ebb", "Ebb"), { data: { notesOf: "wake" }, times: { release: { unit: "note", num: 1, den: 8 } } }),
+        // The bass comes first: the layer makes way for its notes, as far as they are loud.
+        adjusted(newFollower("ebb", "Ebb"), { data: { notesOf: "wake" }, choices: { level: "shaped" }, times: { release: { unit: "note", num: 1, den: 8 } } }),
       ],
       routes: [
         newRoute("ebb-level", "ebb", "amp.level", -6),
