@@ -1,5 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
-import type { EarlierState, ProjectRecord } from "./database";
+import type { EarlierState, ProjectRecord } from "./records";
 
 export interface Schema extends DBSchema {
   projects: { key: string; value: ProjectRecord; indexes: { savedAt: number } };

@@ -2,24 +2,8 @@ import type { IDBPDatabase } from "idb";
 import { openProject, type Opened } from "@/core/patch/migrate";
 import type { Project } from "@/core/patch/project";
 import { Connection, type Schema } from "./connection";
-import { StoredParts, ofProject, whole, type StoredDocument } from "./storedParts";
-
-export interface ProjectRecord extends StoredDocument {
-  readonly id: string;
-  readonly name: string;
-  /** Milliseconds since 1970. */
-  readonly savedAt: number;
-  /** Counts saves; a save is refused when another one came between. */
-  readonly revision: number;
-}
-
-export type ProjectSummary = Pick<ProjectRecord, "id" | "name" | "savedAt">;
-
-/** An earlier state of a project, kept for the day when the stored one cannot be read. */
-export interface EarlierState extends StoredDocument {
-  readonly project: string;
-  readonly savedAt: number;
-}
+import type { EarlierState, ProjectRecord, ProjectSummary, StoredDocument } from "./records";
+import { StoredParts, ofProject, whole } from "./storedParts";
 
 /** Earlier states that are kept of each project, and the least time between them. */
 const STATES = 3;

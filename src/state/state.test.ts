@@ -12,7 +12,8 @@ import { withSource } from "@/core/patch/edit";
 import { newModule } from "@/core/patch/kinds/kind";
 import { RECORDING } from "@/core/patch/kinds/recording";
 import type { Note, Part, Project } from "@/core/patch/project";
-import { ProjectDatabase, SaveConflict, type ProjectRecord } from "./database";
+import { ProjectDatabase, SaveConflict } from "./database";
+import type { ProjectRecord } from "./records";
 import { newId } from "./ids";
 import { RecordingShelf } from "./recordings";
 import { pasteModulator, addRoute, editPatch, editArpeggio, editModule, editNotes, editRoute, editSong, removeModule, removeRoute, renameModule, setField, setTrim } from "./edits"; // prettier-ignore

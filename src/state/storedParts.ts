@@ -2,15 +2,7 @@ import type { IDBPObjectStore, StoreNames } from "idb";
 import type { Part, Project } from "@/core/patch/project";
 import type { Schema } from "./connection";
 import { newId } from "./ids";
-
-/**
- * A stored document: whole, or without its parts, which lie beside it under `parts`. A part is written once and never
- * changed, so a save writes the parts that were edited only, and earlier states cost what differs in them.
- */
-export interface StoredDocument {
-  readonly document: unknown;
-  readonly parts?: readonly string[] | undefined;
-}
+import type { StoredDocument } from "./records";
 
 type PartStore<M extends IDBTransactionMode> = IDBPObjectStore<Schema, ArrayLike<StoreNames<Schema>>, "parts", M>;
 

@@ -62,6 +62,8 @@ test("a part as a whole goes down and up with a shape; its voice is emptied, its
   await hands.click("Add a shape");
   await hands.set("Rate", "1 bar");
   await hands.move("the part: level", "-40");
+  // What moves it is seen on the grid without being asked for.
+  await expect(page.getByRole("img", { name: /^Level, as heard: lowest −40\.0 dB, highest −?0\.\d dB/ })).toBeVisible();
   const { left, sampleRate } = await play(page, 2.1);
   const first = left.findIndex((v) => Math.abs(v) > 1e-3);
   const level = (sec: number): number => {

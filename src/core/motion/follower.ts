@@ -1,7 +1,7 @@
 import { envelopeAt, type CompiledEnvelope } from "../curve/envelope";
 import { exp } from "../dsp/portableMath";
 import type { NoteEvent } from "../pattern/noteEvent";
-import { SETTLE } from "./terms";
+import { SETTLE } from "./smoothing";
 
 /** A follower ready for evaluation: from each place of the pass on, it goes from a value towards another one. */
 export interface CompiledFollower {

@@ -2,7 +2,7 @@ import { inputsOf, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from 
 import { ShapeState, SharedFrame, sharedRuns, type NewestOf, type SharedRun } from "./run/sharedRuns";
 import { MANY_KINDS } from "./run/voiceRun";
 import type { SongFrame } from "./shape";
-import { SETTLE } from "./terms";
+import { SETTLE } from "./smoothing";
 
 /** -120 dB: what is left of a smoothed jump after this many times its settling time. */
 const SETTLED = 14 / SETTLE;

@@ -21,6 +21,3 @@ export function macroValue(op: MacroOp, percent: number): number {
   const x = Math.min(1, Math.max(0, percent / 100));
   return op.low + (op.high - op.low) * bend(x, op.k, op.scale);
 }
-
-/** What a smoothed value moves by in `sec`, of what is left: jumps have settled to 95 % within `smoothingSec`. */
-export const SETTLE = 3;

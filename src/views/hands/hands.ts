@@ -10,7 +10,9 @@ import { ticksPerSecond } from "@/core/time/span";
 import { editNotes } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { newGesture } from "@/ui/gesture";
-import type { Studio } from "@/views/studio/studio";
+import type { AudioSession } from "@/audio/session";
+import type { Note as Message, Workspace } from "@/state/workspace";
+import type { ViewStore } from "@/views/studio/viewStore";
 
 export interface HandsState {
   /** Keys that are held by hand, with their velocity. */
@@ -26,6 +28,18 @@ export interface HandsState {
   readonly quantiseIn: boolean;
   /** Instruments that are listened to; null before the browser was asked. */
   readonly midi: readonly string[] | null;
+}
+
+/** What hands play on: the sound, the project, and what is looked at. */
+interface Host {
+  readonly sound: Pick<StoreApi<{ readonly playing: boolean }>, "getState" | "subscribe">;
+  readonly view: ViewStore;
+  readonly session: AudioSession;
+  readonly workspace: Workspace;
+  readonly tell: (message: Message) => void;
+  play(): Promise<void>;
+  noteOn(partId: string, key: number, velocity: number): void;
+  noteOff(partId: string, key: number): void;
 }
 
 /** A key that is held while it is recorded. */
@@ -59,7 +73,7 @@ export class Hands {
   /** The part that is played: another one that is chosen meanwhile does not take over what is held. */
   private partId = "";
 
-  constructor(private readonly studio: Studio) {
+  constructor(private readonly studio: Host) {
     studio.sound.subscribe((now, before) => {
       if (before.playing && !now.playing) this.stopRecording();
     });

@@ -11,6 +11,7 @@ import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import type { Random } from "@/core/patch/kinds/random";
 import type { Steps } from "@/core/patch/kinds/steps";
 import { MACRO } from "@/core/patch/kinds/macro";
+import { MIX } from "@/core/patch/kinds/mix";
 import { SUB, type Sub } from "@/core/patch/kinds/sub";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
@@ -89,7 +90,12 @@ export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
   allpass: "all-pass",
 };
 
-/** Addresses whose as-heard curves are strips: the filters' cutoffs, the oscillators' pitches, the level. */
+/** Addresses of values that something moves, each once. */
+export const movedAddresses = (patch: Patch): Address[] => [
+  ...new Set([...patch.routes.map((r) => r.target), ...modulesOf(patch.modules, AUTOMATION).map((a) => a.data.target)]),
+];
+
+/** Addresses whose as-heard curves are strips: the filters' cutoffs, the sources' pitches, the level, and that of the part where something moves it. */
 export const heardAddresses = (patch: Patch): Address[] => [
   ...modulesOf(patch.modules, FILTER).map((m) => addressOfRow(m, FILTER.rows.cutoff)),
   ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOfRow(m, OSCILLATOR.rows.pitch)),
@@ -97,11 +103,9 @@ export const heardAddresses = (patch: Patch): Address[] => [
   ...modulesOf(patch.modules, SUB).map((m) => addressOfRow(m, SUB.rows.pitch)),
   ...modulesOf(patch.modules, RECORDING).map((m) => addressOfRow(m, RECORDING.rows.pitch)),
   ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
-];
-
-/** Addresses of values that something moves, each once. */
-export const movedAddresses = (patch: Patch): Address[] => [
-  ...new Set([...patch.routes.map((r) => r.target), ...modulesOf(patch.modules, AUTOMATION).map((a) => a.data.target)]),
+  ...modulesOf(patch.modules, MIX)
+    .map((m) => addressOfRow(m, MIX.rows.level))
+    .filter((a) => movedAddresses(patch).includes(a)),
 ];
 
 /** Addresses of all strips of what is heard: the usual ones, and those that were asked for besides, where they are moved still. */

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { useRouter } from "next/navigation";
 import { useStore } from "zustand";
-import type { ProjectSummary } from "@/state/database";
+import type { ProjectSummary } from "@/state/records";
 import { keepSafely, storageRoom, type StorageRoom } from "@/state/storageRoom";
 import type { Damaged } from "@/state/workspace";
 import { FileButton } from "@/ui/FileButton";

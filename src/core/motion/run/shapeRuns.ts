@@ -6,7 +6,7 @@ import { LANES } from "../lanes";
 import { evenOp, type ShapeOp } from "../program";
 import { fadedIn, heldCycles, isOver, oncePhase } from "../shape";
 import { Places, findPlace, valueThere } from "../sequence";
-import { SETTLE } from "../terms";
+import { SETTLE } from "../smoothing";
 import { read, type Memory, type VoiceFrame, type VoiceRoom, type VoiceRun } from "./voiceRun";
 
 /** Names a note for seeded draws: the same one of every pass. */

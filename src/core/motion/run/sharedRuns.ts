@@ -5,7 +5,8 @@ import { followerAt } from "../follower";
 import { evenOp, isConstant, STEP_TICKS, type MacroOp, type NewestOp, type Op, type ShapeOp, type SumOp, type TermOp } from "../program"; // prettier-ignore
 import { fadedIn, phaseOfCycles, restartTick, isOver, type SongFrame } from "../shape";
 import { Places, findPlace, valueThere } from "../sequence";
-import { SETTLE, macroValue, termValue } from "../terms";
+import { SETTLE } from "../smoothing";
+import { macroValue, termValue } from "../terms";
 
 /** Where the song stands when the values that all notes share are worked out. */
 export class SharedFrame {
