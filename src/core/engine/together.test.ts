@@ -13,7 +13,7 @@ import { compileProject } from "./compile";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
 
-const FRAMES = 12_000;
+const FRAMES = 7_000;
 
 function rendered(project: Project): Float32Array {
   const engine = new Engine(48_000, new Heap(), { tables: withoutRecordings, limited: false });

@@ -243,7 +243,7 @@ export function heardTitle(patch: Patch, address: Address): string {
   const { rows, times } = kindOf(module);
   const label = (rows[parameter] ?? times[parameter])!.label;
   const alone =
-    (kindOf(module).role === "effect" || kindOf(module).role === "source" || module.kind === "amp") &&
+    ["source", "effect", "output", "rule"].includes(kindOf(module).role) &&
     patch.modules.filter((m) => m.kind === module.kind).length === 1;
   return alone ? label : `${label} of ${module.name}`;
 }

@@ -9,7 +9,7 @@ export const PLAYING = defineKind({
   least: 0,
   most: 1,
   rows: {
-    pitch: row({ label: "Pitch", unit: "st", min: -48, max: 48, default: 0, digits: 2, fine: 0.01, hint: "Of the whole part: of all that follows the keys, filters included. Notes stay where they are.", move: { unit: "st", reach: 48, first: 12 } }),
+    pitch: row({ label: "Part pitch", unit: "st", min: -48, max: 48, default: 0, digits: 2, fine: 0.01, hint: "Of all that follows the keys, filters included. Notes stay where they are.", move: { unit: "st", reach: 48, first: 12 } }),
     velocityCurve: row({ label: "Velocity", unit: "%", min: -100, max: 100, default: 0, step: 5, fine: 1, hint: "How velocities are taken: above nothing soft notes count as harder ones, below it hard ones as softer." }),
     /** Copies of the whole voice that a note starts; the place of each, -1 to 1, is a source. */
     copies: wholeRow({ label: "Copies", unit: "", min: 1, max: 8, default: 1 }),
