@@ -19,7 +19,7 @@ import { HoverText } from "./HoverText";
 import { GUTTER, STRIP_CANVAS } from "./layout";
 import { paintGrid, paintTracks, type Track } from "./paint";
 import { PlayDot } from "./Playhead";
-import { heardAddresses } from "./stripList";
+import { heardAddresses } from "./heardStrips";
 import { tickToX, type Timeline } from "./timeline";
 import { useStill } from "./useStill";
 

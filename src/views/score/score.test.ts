@@ -23,7 +23,8 @@ import {
   sideTracks,
   valueTracks,
 } from "./heardTracks";
-import { chordLabels, heardAddresses, heardStripAddresses, keptStrips, stripsOf } from "./stripList";
+import { heardAddresses, heardStripAddresses } from "./heardStrips";
+import { chordLabels, keptStrips, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
 
 const demo = demoProject("d");

@@ -1,7 +1,7 @@
 import { chordName } from "@/core/pitch/chord";
 import { keyName, usesFlats } from "@/core/pitch/note";
-import { splitAddress, type Address } from "@/core/patch/address";
-import { addressOfRow, isModulator, kindOf, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
+import type { Address } from "@/core/patch/address";
+import { addressOfRow, isModulator, modulesOf, type Module, type Modulator } from "@/core/patch/kinds";
 import { automationOf } from "@/core/patch/automation";
 import { AUTOMATION } from "@/core/patch/kinds/automation";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
@@ -11,21 +11,19 @@ import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import type { Random } from "@/core/patch/kinds/random";
 import type { Steps } from "@/core/patch/kinds/steps";
 import { MACRO } from "@/core/patch/kinds/macro";
-import { MIX } from "@/core/patch/kinds/mix";
 import { SUB, type Sub } from "@/core/patch/kinds/sub";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
 import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
-import { sourcesOf } from "@/core/patch/targets";
 import { formatAmount, formatValue } from "@/core/patch/valueText";
 import { cyclesOf } from "@/core/motion/cycles";
 import { repeatReport, type Drift } from "@/core/time/repeat";
 import { barTicks } from "@/core/time/meter";
 import { noteValueName } from "@/core/time/noteValue";
-import { formatSpan, ticksPerSecond, type TimeBase } from "@/core/time/span";
+import { formatSpan, ticksPerSecond } from "@/core/time/span";
 import type { Kind } from "@/ui/ValueRow";
 import type { StripId } from "@/views/studio/viewStore";
-import { heardValue } from "./heardTracks";
+import { heardAddresses, heardStripAddresses, heardTitle, moversOf } from "./heardStrips";
 
 export interface StripInfo {
   readonly id: StripId;
@@ -90,31 +88,6 @@ export const FILTER_TEXT: Record<Filter["choices"]["type"], string> = {
   allpass: "all-pass",
 };
 
-/** Addresses of values that something moves, each once. */
-export const movedAddresses = (patch: Patch): Address[] => [
-  ...new Set([...patch.routes.map((r) => r.target), ...modulesOf(patch.modules, AUTOMATION).map((a) => a.data.target)]),
-];
-
-/** Addresses whose as-heard curves are strips: the filters' cutoffs, the sources' pitches, the level, and that of the part where something moves it. */
-export const heardAddresses = (patch: Patch): Address[] => [
-  ...modulesOf(patch.modules, FILTER).map((m) => addressOfRow(m, FILTER.rows.cutoff)),
-  ...modulesOf(patch.modules, OSCILLATOR).map((m) => addressOfRow(m, OSCILLATOR.rows.pitch)),
-  ...modulesOf(patch.modules, NOISE).map((m) => addressOfRow(m, NOISE.rows.level)),
-  ...modulesOf(patch.modules, SUB).map((m) => addressOfRow(m, SUB.rows.pitch)),
-  ...modulesOf(patch.modules, RECORDING).map((m) => addressOfRow(m, RECORDING.rows.pitch)),
-  ...modulesOf(patch.modules, AMP).map((m) => addressOfRow(m, AMP.rows.level)),
-  ...modulesOf(patch.modules, MIX)
-    .map((m) => addressOfRow(m, MIX.rows.level))
-    .filter((a) => movedAddresses(patch).includes(a)),
-];
-
-/** Addresses of all strips of what is heard: the usual ones, and those that were asked for besides, where they are moved still. */
-export const heardStripAddresses = (patch: Patch, asked: readonly Address[], base: TimeBase): Address[] => {
-  const usual = heardAddresses(patch);
-  const moved = asked.length > 0 ? movedAddresses(patch) : [];
-  return [...usual, ...asked.filter((a) => !usual.includes(a) && moved.includes(a) && heardValue(patch, a, base))];
-};
-
 /** Whether a module is the envelope that shapes the level: it cannot be removed. */
 export const shapesLevel = (patch: Patch, id: string): boolean =>
   modulesOf(patch.modules, AMP).some((m) => m.data.envelope === id);
@@ -175,24 +148,6 @@ export const modulatorColour = (m: Modulator): Kind => COLOURS[m.kind];
 /** The colour of a module's values: that of its kind where it moves others. */
 export const colourOf = (module: Module): Kind => (isModulator(module) ? modulatorColour(module) : "notes");
 
-/** What moves a value, by name. */
-export function moversOf(part: Part, songModules: readonly Module[], address: Address): string {
-  const { patch } = part;
-  const sources = sourcesOf(patch, songModules);
-  const names = patch.routes
-    .filter((r) => r.target === address && r.on)
-    .map((r) => {
-      const source = sources.find((s) => s.id === r.source);
-      return source?.module ? source.name : (source?.name.toLowerCase() ?? r.source);
-    });
-  const { owner } = splitAddress(address);
-  const module = patch.modules.find((m) => m.id === owner);
-  if (module?.kind === "amp") names.unshift(patch.modules.find((m) => m.id === module.data.envelope)?.name ?? "");
-  if (automationOf(patch, address)?.on) names.unshift("automation");
-  if (module?.kind === "filter" && module.values.keyFollow > 0) names.push("key follow");
-  return names.length > 0 ? names.join(" + ") : "nothing moves it";
-}
-
 /** What the patch's sound goes through, from source to output, each with a word about it. */
 export function soundPath(
   patch: Patch,
@@ -234,19 +189,6 @@ export function soundPath(
 /** A sub in a few words. */
 export const subText = (m: Sub): string =>
   `${m.choices.wave}, ${m.choices.below === "one" ? "an octave" : "two octaves"} down`;
-
-/** The label of a value, with its module's name where there are several of the kind. */
-export function heardTitle(patch: Patch, address: Address): string {
-  const { owner, parameter } = splitAddress(address);
-  const module = patch.modules.find((m) => m.id === owner);
-  if (!module) return "";
-  const { rows, times } = kindOf(module);
-  const label = (rows[parameter] ?? times[parameter])!.label;
-  const alone =
-    ["source", "effect", "output", "rule"].includes(kindOf(module).role) &&
-    patch.modules.filter((m) => m.kind === module.kind).length === 1;
-  return alone ? label : `${label} of ${module.name}`;
-}
 
 /** By how much what runs on slides off the bar; null for what does not. */
 export function slideText({ slidTicks }: Drift, song: Song): string | null {

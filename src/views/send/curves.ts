@@ -7,7 +7,8 @@ import { PLAYING } from "@/core/patch/kinds/playing";
 import type { Part } from "@/core/patch/project";
 import { toNorm } from "@/core/patch/row";
 import { heardValue, modulatorTracks, valueAt, valueTracks } from "@/views/score/heardTracks";
-import { heardAddresses, modulatorsOf, movedAddresses } from "@/views/score/stripList";
+import { heardAddresses, movedAddresses } from "@/views/score/heardStrips";
+import { modulatorsOf } from "@/views/score/stripList";
 
 /** Something whose curve can go out as MIDI. */
 export type CurveSource =

@@ -7,7 +7,7 @@ import { useSize } from "@/ui/useSize";
 import { useHeard, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { tracksOfSides, heardScale, heardValue, onScale, ownTracks, rangeOf } from "../heardTracks";
 import { Playhead } from "../Playhead";
-import { heardTitle, moversOf } from "../stripList";
+import { heardTitle, moversOf } from "../heardStrips";
 import { GUTTER, LABEL_WIDTH } from "../layout";
 import { HeardCanvas } from "../HeardCanvas";
 import type { Timeline } from "../timeline";

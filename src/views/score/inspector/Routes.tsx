@@ -15,7 +15,7 @@ import { Select } from "@/ui/Select";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { askStrip, sameStrip } from "@/views/studio/viewStore";
 import { heardValue } from "../heardTracks";
-import { heardAddresses, movedAddresses } from "../stripList";
+import { heardAddresses, movedAddresses } from "../heardStrips";
 import { RouteCard } from "./RouteCard";
 import { sourceOf } from "./routeHands";
 
@@ -131,7 +131,7 @@ export function MovedBy({ target }: { target: Address }) {
           <RouteCard key={r.id} route={r} show="source" fresh={r.id === fresh} />
         ))}
       </ul>
-      <SeeHeard address={target} />
+      <SeeHeard address={target} text="See it on the grid, as heard" className="mt-1.5" />
       {editable && part.patch.routes.length < MAX_ROUTES && (
         <Adder
           text="Add a source"
@@ -144,7 +144,7 @@ export function MovedBy({ target }: { target: Address }) {
 }
 
 /** The way to the curve of a value that something moves, as a strip of the score; nothing where that is in view. */
-export function SeeHeard({ address, text = "See it on the grid, as heard" }: { address: Address; text?: string }) {
+export function SeeHeard({ address, text, className = "" }: { address: Address; text: string; className?: string }) {
   const { view } = useStudio();
   const part = usePart();
   const song = useProject((s) => s.project.song);
@@ -156,7 +156,7 @@ export function SeeHeard({ address, text = "See it on the grid, as heard" }: { a
   return (
     <Link
       href="/"
-      className="link inline-block text-[12px]"
+      className={`link inline-block text-[12px] ${className}`}
       onClick={() => {
         if (!usual) askStrip(view, part.id, address, true);
         view.setState({ strip: { kind: "heard", address } });
