@@ -132,7 +132,9 @@ test("one note at a time in a tuning from a file: heard at its pitch, tied and g
   await page.getByRole("button", { name: "Equal", exact: true }).click();
   // Two notes that overlap: one voice glides from one to the other.
   await page.getByRole("button", { name: "Part 1 sine" }).click();
-  await page.getByRole("radio", { name: "one note" }).click();
+  // The score has such a choice, too, until the voice has come.
+  const playing = page.getByRole("region", { name: "Playing and level" });
+  await playing.getByRole("radio", { name: "one note" }).click();
   await page.getByRole("radio", { name: "tied" }).click();
   await typeValue(page, "Glide", "400 ms");
   await page.keyboard.press("k");
