@@ -40,7 +40,7 @@ const RowView = memo(function RowView({
       {...hands.slider}
       aria-label={label}
       aria-describedby={hint ? hintId : undefined}
-      className={`group relative grid h-[22px] cursor-ew-resize touch-none grid-cols-[var(--row-label,84px)_1fr_var(--row-number,78px)] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
+      className={`group relative grid h-[22px] cursor-ew-resize touch-none grid-cols-[var(--row-label,84px)_1fr_minmax(var(--row-number,78px),max-content)] items-center gap-x-2 select-none ${disabled ? "pointer-events-none opacity-45" : ""}`}
     >
       <span className="truncate text-[12px]" title={hint ? undefined : label}>
         {label}
