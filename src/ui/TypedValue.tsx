@@ -27,6 +27,8 @@ export function TypedValue({
     <span className="relative block">
       <input
         autoFocus
+        // As wide as the number was, not as wide as browsers make fields.
+        size={1}
         aria-label={`${label}, typed`}
         aria-invalid={hands.refused !== null}
         className={`${className} w-full rounded-[2px] border bg-sheet px-1 outline-none ${hands.refused === null ? "border-shape" : "border-warn"}`}
