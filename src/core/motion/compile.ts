@@ -366,8 +366,8 @@ export class MotionCompiler {
   }
 
   /**
-   * A level in dB, shared by all notes or not, with the routes that move it in dB, and the factors of those that move its amplitude. `still` where
-   * nothing but factors moves it.
+   * A level in dB, shared by all notes or not, with the routes that move it in dB, and the factors of those that move its
+   * amplitude. `still` where nothing but factors moves it.
    */
   level(address: Address, rest: number, mustBeShared: boolean): { level: Input; still: boolean; factors: Ref[] } {
     const routes = this.feeds.to(address);

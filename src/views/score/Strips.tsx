@@ -106,10 +106,11 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   };
   const select = (): void => view.setState({ strip: id });
   const box = useRef<HTMLDivElement>(null);
-  // A strip that was chosen elsewhere comes into sight as it appears.
+  // A strip that was chosen elsewhere comes into sight as it appears; later, edits give it another object of the same name.
+  const [appeared] = useState(id);
   useLayoutEffect(() => {
-    if (sameStrip(view.getState().strip, id)) box.current?.scrollIntoView({ block: "nearest" });
-  }, [view, id]);
+    if (sameStrip(view.getState().strip, appeared)) box.current?.scrollIntoView({ block: "nearest" });
+  }, [view, appeared]);
   const actions = (): MenuEntry[] => {
     const { part } = studio;
     const known = allModulators(part.patch, workspace.store.getState().project.modules);

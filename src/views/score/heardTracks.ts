@@ -6,6 +6,7 @@ import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, splitAddress, type Address } from "@/core/patch/address";
 import { AMP } from "@/core/patch/kinds/amp";
 import { FILTER } from "@/core/patch/kinds/filter";
+import { MIX } from "@/core/patch/kinds/mix";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { RECORDING } from "@/core/patch/kinds/recording";
 import { SUB } from "@/core/patch/kinds/sub";
@@ -39,7 +40,7 @@ export function heardValue(patch: Pick<Patch, "modules">, address: Address, base
   const reads =
     row === OSCILLATOR.rows.pitch || row === RECORDING.rows.pitch || row === SUB.rows.pitch
       ? "key"
-      : row === AMP.rows.level || row === SOURCE_ROWS.level
+      : row === AMP.rows.level || row === SOURCE_ROWS.level || row === MIX.rows.level
         ? "level"
         : row === FILTER.rows.cutoff
           ? "hz"
@@ -187,7 +188,14 @@ export function heardScale(value: HeardValue, range: { low: number; high: number
     const ends = high > low ? [low, high] : [low - 1, low + 1];
     return { min, max, log: false, ticks: [ends[0]!, ...thin(octaves).slice(0, 1), ends[1]!], digits: 0 };
   }
-  if (value.reads === "level") return { min: LEVEL_FLOOR_DB, max: 0, log: false, ticks: [-36, -12], digits: 0 };
+  if (value.reads === "level")
+    return {
+      min: LEVEL_FLOOR_DB,
+      max: range && range.high > 0 ? value.row.max : 0,
+      log: false,
+      ticks: [-36, -12],
+      digits: 0,
+    };
   const p = value.row;
   return { min: p.min, max: p.max, log: false, ticks: thin(roundMarks(p.min, p.max, false)), digits: p.digits };
 }
