@@ -194,7 +194,7 @@ export const subText = (m: Sub): string =>
 export function slideText({ slidTicks }: Drift, song: Song): string | null {
   if (slidTicks === null) return null;
   const ms = (Math.abs(slidTicks) / ticksPerSecond(song.tempoBpm)) * 1000;
-  return `${formatAmount(ms, "ms", ms < 10 ? 1 : 0)} ${slidTicks > 0 ? "late" : "early"} a bar on`;
+  return `${formatAmount(ms, "ms", ms < 10 ? 1 : 0)} ${slidTicks > 0 ? "late" : "early"} each bar`;
 }
 
 /** The strips of a part, top to bottom. */
@@ -232,7 +232,8 @@ export function stripsOf(
       kind: modulatorColour(m),
       title: m.name,
       subtitle: `${songModules.includes(m) ? "the song's, " : ""}${modulatorText(patch, m)}${slides(m)}`,
-      height: 42,
+      // What drifts has two lines to say.
+      height: slides(m) === "" ? 42 : 48,
       removable: !shapesLevel(patch, m.id),
     })),
     ...modulesOf(patch.modules, AUTOMATION).map((m): StripInfo => ({
