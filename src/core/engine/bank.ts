@@ -4,6 +4,7 @@ import { SharedMotion } from "../motion/shared";
 import type { VoiceFrame } from "../motion/run/voiceRun";
 import { VoiceMotion } from "../motion/voices";
 import type { Clock } from "./clock";
+import { stretchGlides } from "./glides";
 import type { Heap } from "./heap";
 import type { SongProgram, SoundProgram } from "./program";
 import { BankSound, EVERY_LANE } from "./bankSound";
@@ -362,6 +363,8 @@ export class Bank {
     this.motion.evaluate(list, count, now, fresh);
     const at = row * rowSize;
     const { slots } = this.motion;
+    const { glide } = this.sound;
+    if (glide !== null) stretchGlides(lanes, glide, list, count, slots, this.sharedNow);
     const { moving, fixed } = uses;
     for (let u = 0; u < moving.length; u++)
       uses.write(moving[u]!, list, count, frame, slots, this.sharedNow, rows, at + moving[u]! * LANES);

@@ -69,6 +69,7 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
     rows[r + EVENT.slideFrom] = e.slide.from;
     rows[r + EVENT.slideTicks] = e.slide.ticks;
     rows[r + EVENT.slideMs] = e.slide.ms;
+    rows[r + EVENT.slideByRule] = e.slide.byRule ? 1 : 0;
   });
   return rows;
 }

@@ -1,18 +1,20 @@
 import { MotionCompiler } from "../motion/compile";
+import type { MadeRoute } from "../motion/feeds";
 import { Reads } from "../motion/reads";
-import { withCycles } from "../motion/shared";
+import { withTables } from "../motion/shared";
 import { mixOf } from "../patch/edit";
 import type { Address } from "../patch/address";
+import { automationOf } from "../patch/automation";
 import { newRoute } from "../patch/defaults";
 import { addressOfRow, kindOf, modulesOf, type Module } from "../patch/kinds";
 import { AMP, type Amp } from "../patch/kinds/amp";
 import { FILTER, type Filter } from "../patch/kinds/filter";
 import { NOISE } from "../patch/kinds/noise";
 import { OSCILLATOR } from "../patch/kinds/oscillator";
-import { PLAYING } from "../patch/kinds/playing";
+import { PLAYING, type Playing } from "../patch/kinds/playing";
 import { RECORDING } from "../patch/kinds/recording";
 import { SUB } from "../patch/kinds/sub";
-import type { Patch, Route, Song } from "../patch/project";
+import type { Patch, Song } from "../patch/project";
 import type { NoteSource } from "../patch/targets";
 import { oneNoteRule, songFrame } from "../pattern/events";
 import { glideTime } from "../pattern/oneNote";
@@ -122,9 +124,7 @@ function audioModule(
   }
 }
 
-function oneNoteProgram(patch: Patch, song: Song): OneNoteProgram | null {
-  const rule = oneNoteRule(patch);
-  if (!rule) return null;
+function oneNoteProgram(rule: Playing, song: Song): OneNoteProgram {
   const { priority, overlap, glides, glideTime: timeOf } = rule.choices;
   const { ticks, ms } = glideTime(rule, song);
   return { priority, tied: overlap === "tied", always: glides === "always", glideTicks: ticks, glideMs: ms, perOctave: timeOf === "octave" }; // prettier-ignore
@@ -133,8 +133,6 @@ function oneNoteProgram(patch: Patch, song: Song): OneNoteProgram | null {
 /** How a patch without a rule of playing plays. */
 const PLAIN_PLAYING = {
   copies: PLAYING.rows.copies.default,
-  copiesDetune: PLAYING.rows.copiesDetune.default,
-  copiesWidth: PLAYING.rows.copiesWidth.default,
   ringing: PLAYING.rows.ringing.default,
   bendRange: PLAYING.rows.bendRange.default,
 };
@@ -243,20 +241,28 @@ function structureOf(m: AudioModule): readonly unknown[] {
 
 /** A patch whose copies of a voice lie apart as its rule of playing says: by routes from their place. */
 function withCopies(patch: Patch): Patch {
-  const { copies, copiesDetune, copiesWidth } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
-  if (copies === 1 || (copiesDetune === 0 && copiesWidth === 0)) return patch;
-  const spread = (target: Address, amount: number): Route[] =>
+  const playing = modulesOf(patch.modules, PLAYING)[0];
+  if (!playing || playing.values.copies === 1) return patch;
+  const spread = (target: Address, key: "copiesDetune" | "copiesWidth"): MadeRoute[] => {
+    const amountAt = addressOfRow(playing, PLAYING.rows[key]);
+    const amount = playing.values[key];
+    if (amount === 0 && !isMoved(patch, amountAt)) return [];
     // No route of a document has such a name.
-    amount === 0 ? [] : [newRoute(`copies ${target}`, COPY, target, amount)];
-  const routes = patch.modules.flatMap((m): Route[] => {
-    if (m.kind === "oscillator") return spread(addressOfRow(m, OSCILLATOR.rows.fine), copiesDetune);
-    if (m.kind === "sub") return spread(addressOfRow(m, SUB.rows.fine), copiesDetune);
-    if (m.kind === "recording") return spread(addressOfRow(m, RECORDING.rows.fine), copiesDetune);
-    return m.kind === "amp" ? spread(addressOfRow(m, AMP.rows.pan), copiesWidth) : [];
+    return [{ ...newRoute(`copies ${target}`, COPY, target, amount), amountAt }];
+  };
+  const routes = patch.modules.flatMap((m): MadeRoute[] => {
+    if (m.kind === "oscillator") return spread(addressOfRow(m, OSCILLATOR.rows.fine), "copiesDetune");
+    if (m.kind === "sub") return spread(addressOfRow(m, SUB.rows.fine), "copiesDetune");
+    if (m.kind === "recording") return spread(addressOfRow(m, RECORDING.rows.fine), "copiesDetune");
+    return m.kind === "amp" ? spread(addressOfRow(m, AMP.rows.pan), "copiesWidth") : [];
   });
   return { ...patch, routes: [...patch.routes, ...routes] };
 }
 const COPY = "copy" satisfies NoteSource;
+
+/** Whether a document moves a value, be it that what does so is off. */
+const isMoved = (patch: Patch, address: Address): boolean =>
+  patch.routes.some((r) => r.target === address) || automationOf(patch, address) !== null;
 
 /** What the song and the notes say of a patch that is compiled. */
 export interface SoundContext {
@@ -289,6 +295,8 @@ export function soundProgram(
     notes,
   );
   const reads = new Reads(motion, modulesOf(patch.modules, PLAYING)[0]);
+  const rule = oneNoteRule(patch);
+  const glide = rule && motion.moved(rule, PLAYING.times.glide, false);
   const order = inOrder(patch);
   const cables = withRests(patch, order, amp.id, (m) => reads.differs(m, FILTER.rows.onward));
   const layout = layOut(order, cables);
@@ -297,13 +305,14 @@ export function soundProgram(
   const mix = mixer ? reads.mix(mixer) : null;
   const drawn = [...patch.modules, ...songModules].filter((m) => kindOf(m).role === "modulator").map((m) => m.id);
   return {
-    motion: withCycles(motion.finish(reads.uses, drawn), songFrame(song)),
+    motion: withTables(motion.finish(reads.uses, drawn), songFrame(song)),
     modules,
     buses: layout.count,
     copies,
     ringing,
     bendRange,
-    oneNote: oneNoteProgram(patch, song),
+    oneNote: rule && oneNoteProgram(rule, song),
+    glide,
     gain: modules.find((m) => m.kind === "amp")!.gain,
     mix,
     structure: modules.map((m) => [m.kind, m.id, m.kind === "back" ? null : m.bus, ...structureOf(m)].join()).join(";"),

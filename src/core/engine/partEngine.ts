@@ -28,6 +28,7 @@ class NoteOn {
   slideFrom = 0;
   slideFrame = 0;
   slideFrames = 0;
+  slideByRule = false;
 }
 
 /** One part: its voices, and where it is in its events. */
@@ -191,6 +192,7 @@ export class PartEngine {
     note.slideFrom = this.bank.lanes.tuning[events[r + EVENT.slideFrom]!]!;
     note.slideFrame = clock.frameOf(clock.passStart + note.address);
     note.slideFrames = this.framesOf(events[r + EVENT.slideTicks]!, events[r + EVENT.slideMs]!);
+    note.slideByRule = events[r + EVENT.slideByRule] === 1;
   }
 
   private framesOf(ticks: number, ms: number): number {
@@ -226,7 +228,7 @@ export class PartEngine {
       lanes.freeA[v] = note.freeA;
       lanes.freeB[v] = note.freeB;
       lanes.onsets[v] = note.onsets;
-      lanes.slide(v, note.slideFrom, note.slideFrame, note.slideFrames);
+      lanes.slide(v, note.slideFrom, note.slideFrame, note.slideFrames, note.slideByRule);
       lanes.copy[v] = copies === 1 ? 0 : (2 * copy) / (copies - 1) - 1;
       lanes.serial[v] = this.serial;
       lanes.onFrame[v] = note.frame;
@@ -255,7 +257,7 @@ export class PartEngine {
       // A glide that was not over is left where it is.
       const from = lanes.pitchAt(v, note.frame);
       lanes.setKey(v, note.key);
-      lanes.slide(v, from, note.slideFrame, note.slideFrames);
+      lanes.slide(v, from, note.slideFrame, note.slideFrames, note.slideByRule);
       lanes.freeA[v] = note.freeA;
       lanes.freeB[v] = note.freeB;
       lanes.onsets[v] = note.onsets;
@@ -341,6 +343,7 @@ export class PartEngine {
     note.offTick = Infinity;
     note.address = BY_HAND;
     note.slideFrames = 0;
+    note.slideByRule = false;
   }
 
   /** Sounds the key that is chosen of those that are held by hand, or lets it go. */
@@ -360,6 +363,7 @@ export class PartEngine {
       note.slideFrame = frame;
       const share = rule.perOctave ? Math.abs(key - from) / 12 : 1;
       note.slideFrames = share * this.framesOf(rule.glideTicks, rule.glideMs);
+      note.slideByRule = true;
     }
     if (!(rule.tied && overlaps && this.resume())) this.begin();
   }

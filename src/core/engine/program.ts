@@ -1,6 +1,6 @@
 import type { FilterType } from "../dsp/filter";
 import { tableName, type TableSpec } from "../dsp/tables";
-import type { MotionProgram } from "../motion/program";
+import type { MotionProgram, Ref } from "../motion/program";
 
 /**
  * What the engine plays, compiled from a project outside the audio thread: plain data and typed arrays, so that it can
@@ -57,6 +57,8 @@ export interface SoundProgram {
   readonly bendRange: number;
   /** Null plays chords. */
   readonly oneNote: OneNoteProgram | null;
+  /** The slot by whose octaves glides of that rule last longer, as it stands where each begins; null where nothing moves it. */
+  readonly glide: Ref | null;
   /** The use that gives a note's gain: it tells when a voice is over. */
   readonly gain: number;
   /** Null where nothing moves the part in the mix. */
@@ -221,10 +223,12 @@ export const EVENT = {
   slideFrom: 6,
   slideTicks: 7,
   slideMs: 8,
+  /** 1 where that time is the one of the rule of playing. */
+  slideByRule: 9,
   /** 1 where it goes on with the voice that sounds. */
-  tied: 9,
+  tied: 10,
   /** Onsets of the part before it in the pass, in rounds of `COUNTED`. */
-  onsets: 10,
+  onsets: 11,
 } as const;
 export const EVENT_ROW = Object.keys(EVENT).length;
 

@@ -84,7 +84,7 @@ describe("an automated rate", () => {
     const shared = [adjusted(newEnvelope("e", "E"), { choices: { restart: "bar" } })];
     expect(automatable({ modules: shared }, "e.attack", BASE)).toBeNull();
     expect(canAutomate({ modules: shared }, "e.attack")).toBe(false);
-    expect(canAutomate({ modules }, "s.fadeIn")).toBe(false);
+    expect(canAutomate({ modules }, "s.every")).toBe(false);
     expect(jumpsOf([[0, 0], [0.5, 0], [0.5, 1], [0.75, 1], [0.75, 1], [1, 0]].map(([x, y]) => ({ x: x!, y: y!, tension: 0 })), 3840)).toEqual([1920]); // prettier-ignore
   });
 });

@@ -1,11 +1,13 @@
 import { bend, bendScale, tensionExponent } from "../curve/bend";
 import { compileCurve } from "../curve/curve";
 import { log2 } from "../dsp/portableMath";
-import { AMOUNT, addressOf, splitAddress, type Address } from "../patch/address";
-import { addressOfRow, modulesOf, type Module, type Modulator } from "../patch/kinds";
+import type { Address } from "../patch/address";
+import { addressOfRow, kindOf, modulesOf, type Module, type Modulator } from "../patch/kinds";
 import { automatable, jumpsOf } from "../patch/automation";
 import { ENVELOPE, type Envelope } from "../patch/kinds/envelope";
-import { adjusted } from "../patch/kinds/kind";
+import { FOLLOWER, type Follower } from "../patch/kinds/follower";
+import { GATE } from "../patch/kinds/gate";
+import type { TimeRow } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { PLAYING } from "../patch/kinds/playing";
 import { RANDOM } from "../patch/kinds/random";
@@ -17,7 +19,7 @@ import { NOTE_SOURCES, canTap, targetAt, type NoteSource } from "../patch/target
 import { hash32, hashText } from "../pattern/chance";
 import type { NotesHeard } from "../pattern/starts";
 import { spanMs, type Span, type TimeBase } from "../time/span";
-import { Feeds, type Feed } from "./feeds";
+import { Feeds, amountAt, type Feed } from "./feeds";
 import {
   DECLICKED,
   automationProgram,
@@ -32,7 +34,7 @@ import {
   sharedEnvelopeProgram,
 } from "./modulators";
 import { isSharedShape, type CompiledShape } from "./shape";
-import { addedName, type Added, type Input, type MotionProgram, type Op, type Ref, type SumOp, type Use } from "./program"; // prettier-ignore
+import { addedName, type Added, type Input, type MotionProgram, type MovedShape, type Op, type Ref, type SumOp, type Use } from "./program"; // prettier-ignore
 
 /** The source of notes that tells their key, and the octaves from middle C to where it stands at 1. */
 const KEY = "key" satisfies NoteSource;
@@ -49,14 +51,28 @@ function velocityResponse(patch: Patch): Float64Array {
   return Float64Array.from({ length: 128 }, (_, velocity) => bend(velocity / 127, k, scale));
 }
 
-/** What of a shape and of a sequence is moved. */
-const SHAPE_MOVED = { rate: SHAPE.times.rate, phase: SHAPE.rows.phase, smoothing: SHAPE.rows.smoothing };
-const STEPS_MOVED = {
+/** What of a modulator is moved, by what it is to the evaluators. */
+type Movable = Partial<Record<keyof MovedShape, object>>;
+const SHAPE_MOVED: Movable = {
+  rate: SHAPE.times.rate,
+  phase: SHAPE.rows.phase,
+  smoothing: SHAPE.rows.smoothing,
+  fadeIn: SHAPE.times.fadeIn,
+};
+const STEPS_MOVED: Movable = {
   rate: STEPS.times.rate,
   phase: STEPS.rows.phase,
   smoothing: STEPS.rows.smoothing,
   blend: STEPS.rows.blend,
 };
+const GATE_MOVED: Movable = {
+  rate: GATE.times.step,
+  attack: GATE.rows.attack,
+  release: GATE.rows.tail,
+  hold: GATE.rows.hold,
+  swing: GATE.rows.swing,
+};
+const FOLLOWER_MOVED: Movable = { attack: FOLLOWER.times.attack, release: FOLLOWER.times.release };
 
 /**
  * Compiles the motion of a patch. Only what the uses need is compiled, so a modulator that moves nothing costs nothing;
@@ -116,7 +132,7 @@ export class MotionCompiler {
       case "steps": {
         const program =
           m.kind === "shape"
-            ? shapeProgram(m, this.base, seed, this.notes.starts)
+            ? shapeProgram(this.lengthened(m), this.base, seed, this.notes.starts)
             : sequenceProgram(m, this.base, seed, this.notes.starts);
         const shared = isSharedShape(m.choices.restart);
         this.shape(m, out, this.restarted(m, program), shared, m.kind === "shape" ? SHAPE_MOVED : STEPS_MOVED, ahead);
@@ -140,10 +156,10 @@ export class MotionCompiler {
         );
         break;
       case "follower":
-        this.shape(m, out, followerProgram(m, this.base, this.base.loopTicks, this.notes.played(m.data.notesOf), this.notes.levelEnvelope(m.data.notesOf)), true, {}); // prettier-ignore
+        this.shape(m, out, this.followed(this.lengthened(m)), true, FOLLOWER_MOVED);
         break;
       case "gate":
-        this.shape(m, out, gateProgram(m, this.base), true, {});
+        this.shape(m, out, gateProgram(m, this.base), true, GATE_MOVED);
         break;
       case "macro":
         this.macro(m, out);
@@ -151,6 +167,12 @@ export class MotionCompiler {
       default:
         this.ops.push({ type: "note", id: NOTE_SOURCES.find((s) => s.id === id)!.id, out, response: id === VELOCITY ? velocityResponse(this.patch) : null }); // prettier-ignore
     }
+  }
+
+  private followed(m: Follower): CompiledShape {
+    const { played, levelEnvelope } = this.notes;
+    const { notesOf } = m.data;
+    return followerProgram(m, this.base, this.base.loopTicks, played(notesOf), levelEnvelope(notesOf));
   }
 
   private macro(m: Macro, out: Ref): void {
@@ -186,36 +208,35 @@ export class MotionCompiler {
     this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved, snapSec });
   }
 
-  /** An envelope whose automated times are at least the shortest that automation gives: nothing times a factor stays nothing. */
-  private lengthened(m: Envelope): Envelope {
-    const least = (time: object): Partial<Envelope["times"]> => {
+  /** What has automated times that are at least the shortest that automation gives: nothing times a factor stays nothing. */
+  private lengthened<M extends Envelope | Shape | Follower>(m: M): M {
+    const least = ([key, time]: [string, TimeRow]): Partial<Record<string, Span>> => {
       const address = addressOfRow(m, time);
-      const found = this.feeds.line(address) ? automatable(this.patch, address, this.base) : null;
-      return found ? { [splitAddress(address).parameter]: { unit: "ms", ms: found.rest } } : {};
+      const found = !time.hz && this.feeds.line(address) ? automatable(this.patch, address, this.base) : null;
+      return found ? { [key]: { unit: "ms", ms: found.rest } } : {};
     };
-    return adjusted(m, { times: Object.assign({}, ...Object.values(ENVELOPE.times).map(least)) as Envelope["times"] });
+    const times = Object.assign({}, ...Object.entries(kindOf(m).times).map(least)) as M["times"];
+    return { ...m, times: { ...m.times, ...times } };
   }
 
-  private shape(
-    m: Modulator,
-    out: Ref,
-    shape: CompiledShape,
-    shared: boolean,
-    rows: Partial<Record<"rate" | "phase" | "smoothing" | "blend", object>>,
-    ahead = 0,
-  ): void {
+  private shape(m: Modulator, out: Ref, shape: CompiledShape, shared: boolean, rows: Movable, ahead = 0): void {
     const ref = (row: object | undefined): Ref | null => (row ? this.moved(m, row, shared) : null);
     const id = ahead === 0 ? m.id : `${m.id}@${ahead}`;
     const moved = {
-      rate: this.followed(m, ref(rows.rate), shared),
+      rate: this.withKey(m, ref(rows.rate), shared),
       phase: this.ahead(id, ref(rows.phase), ahead, shared),
       smoothing: ref(rows.smoothing),
+      fadeIn: ref(rows.fadeIn),
       blend: ref(rows.blend),
+      attack: ref(rows.attack),
+      release: ref(rows.release),
+      hold: ref(rows.hold),
+      swing: ref(rows.swing),
     };
     const still = Object.values(moved).every((r) => r === null);
     const blend = m.kind === "steps" ? m.values.blend / 100 : 0;
     const turned = ahead === 0 ? shape : { ...shape, phase: shape.phase + ahead / 360 };
-    this.ops.push({ type: "shape", id, out, shape: turned, moved: still ? null : moved, blend, cycles: null });
+    this.ops.push({ type: "shape", id, out, shape: turned, moved: still ? null : moved, blend, table: null });
   }
 
   /** A shape or a sequence as it runs: what all notes share may start again where its automated rate jumps. */
@@ -227,7 +248,7 @@ export class MotionCompiler {
   }
 
   /** A rate, in octaves from what is set, that goes with the key as far as a shape says; what all notes share does not. */
-  private followed(m: Modulator, rate: Ref | null, shared: boolean): Ref | null {
+  private withKey(m: Modulator, rate: Ref | null, shared: boolean): Ref | null {
     if (m.kind !== "shape" || shared || m.values.keyFollow === 0) return rate;
     const out = this.slot(false);
     const octaves = (m.values.keyFollow / 100) * KEY_OCTAVES;
@@ -285,7 +306,7 @@ export class MotionCompiler {
     if (!automation || !found) return null;
     const { row, rest } = found;
     const slot = this.slot(true);
-    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, blend: 0, cycles: null }); // prettier-ignore
+    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, blend: 0, table: null }); // prettier-ignore
     if (octaves) return { base: log2(row.min / rest), gain: log2(row.max / row.min), slot };
     return { base: row.min, gain: row.max - row.min, slot };
   }
@@ -329,8 +350,8 @@ export class MotionCompiler {
   /** What a route adds with the whole of its amount. */
   private wholeTerm(r: Feed): Added {
     const bipolar = NOTE_SOURCES.some((s) => s.id === r.source && s.bipolar);
-    const amountAt = addressOf(r.id, AMOUNT);
-    const movedAmount = this.feeds.to(amountAt).length > 0;
+    const amountIs = amountAt(r);
+    const movedAmount = this.feeds.isMoved(amountIs);
     if (!movedAmount && r.curve === null && r.scaledBy === null && !r.atStart) {
       const slot = this.source(r.source, r.tap);
       const { amount } = r;
@@ -347,7 +368,7 @@ export class MotionCompiler {
     this.written.set(key, out);
     const source = this.source(r.source, r.tap);
     const scaledBy = r.scaledBy === null ? null : this.source(r.scaledBy);
-    const amount: Input = movedAmount ? this.target(amountAt, !this.feeds.isPerNote(r.id)) : { constant: r.amount };
+    const amount: Input = movedAmount ? this.target(amountIs, !this.feeds.isPerNote(r.id)) : { constant: r.amount };
     this.ops.push({
       type: "term",
       id,

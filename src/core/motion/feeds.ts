@@ -18,6 +18,14 @@ export interface Feed extends Route {
   readonly right: boolean;
 }
 
+/** A route that no document has: its amount is another value. */
+export interface MadeRoute extends Route {
+  readonly amountAt: Address;
+}
+
+/** Where the amount of a route stands. */
+export const amountAt = (r: Route): Address => ("amountAt" in r ? (r as MadeRoute).amountAt : addressOf(r.id, AMOUNT));
+
 /** What moves what in a patch: the routes that are on and the automations, by their target, and what each note has of its own. */
 export class Feeds {
   readonly modules: ReadonlyMap<string, Module>;
@@ -86,7 +94,7 @@ export class Feeds {
       changed = false;
       for (const r of this.patch.routes) {
         if (known.get(r.id)) continue;
-        const amounts = this.to(addressOf(r.id, AMOUNT));
+        const amounts = this.to(amountAt(r));
         const own =
           r.atStart ||
           this.sourcePerNote(r.source, known) ||

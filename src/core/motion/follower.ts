@@ -13,6 +13,8 @@ export interface CompiledFollower {
   /** What is left of the way after a tick is exp(-this), up and down. */
   readonly up: number;
   readonly down: number;
+  /** Neither may be above this: what hears a shape hears it in steps. */
+  readonly fastest: number;
   readonly loopTicks: number;
 }
 
@@ -67,7 +69,8 @@ export function compileFollower(notes: readonly NoteEvent[], hearing: Hearing): 
     });
     if (value === began) break;
   }
-  return { ticks: Float64Array.from(ticks), values, goals: Float64Array.from(goals), ...rates, loopTicks };
+  const fastest = perTick(2 * step);
+  return { ticks: Float64Array.from(ticks), values, goals: Float64Array.from(goals), ...rates, fastest, loopTicks };
 }
 
 /** The loudest of the notes that are held. */
@@ -145,12 +148,41 @@ const HAIR = 1e-6;
 /** Value, 0 to 1, at a place of 0 to 1 of the pass. */
 export function followerAt(f: CompiledFollower, place: number): number {
   const tick = (place - Math.floor(place)) * f.loopTicks;
+  const at = turnBefore(f.ticks, tick);
+  return towards(f, f.values[at]!, f.goals[at]!, Math.max(0, tick - f.ticks[at]!));
+}
+
+/** Index of the last turn up to a tick. */
+function turnBefore(ticks: Float64Array, tick: number): number {
   let low = 0;
-  let high = f.ticks.length - 1;
+  let high = ticks.length - 1;
   while (low < high) {
     const middle = (low + high + 1) >> 1;
-    if (f.ticks[middle]! <= tick + HAIR) low = middle;
+    if (ticks[middle]! <= tick + HAIR) low = middle;
     else high = middle - 1;
   }
-  return towards(f, f.values[low]!, f.goals[low]!, Math.max(0, tick - f.ticks[low]!));
+  return low;
+}
+
+/** What `followInto` reads, and the value that it writes: an array, for numbers that are handed over may become objects on the heap. */
+export const FOLLOWED = { from: 0, to: 1, up: 2, down: 3, value: 4 } as const;
+export const followedRoom = (): Float64Array => new Float64Array(5);
+
+/** Moves a follower on from one tick of the pass to a later one, at rates of its own. Allocates nothing. */
+export function followInto({ ticks, goals }: CompiledFollower, room: Float64Array): void {
+  const to = room[FOLLOWED.to]!;
+  const up = room[FOLLOWED.up]!;
+  const down = room[FOLLOWED.down]!;
+  let at = room[FOLLOWED.from]!;
+  let value = room[FOLLOWED.value]!;
+  for (let i = turnBefore(ticks, at); i < ticks.length; i++) {
+    const next = i + 1 < ticks.length ? ticks[i + 1]! : Infinity;
+    const end = to < next ? to : next;
+    const goal = goals[i]!;
+    const rate = goal > value ? up : down;
+    value = rate === Infinity ? goal : goal + (value - goal) * exp(-rate * Math.max(0, end - at));
+    at = end;
+    if (to < next - HAIR) break;
+  }
+  room[FOLLOWED.value] = value;
 }

@@ -33,6 +33,8 @@ export class VoiceLanes {
   readonly slideFrom = new Float64Array(LANES);
   readonly slideFrame = new Float64Array(LANES);
   readonly slideFrames = new Float64Array(LANES);
+  /** Set where what moves the glide of the part's rule has still to say how long this one takes. */
+  readonly slideOpen = new Uint8Array(LANES);
   /** Place among the copies of a note, -1 to 1. */
   readonly copy = new Float64Array(LANES);
   /** Counts notes of the part: the greatest is the newest. */
@@ -87,10 +89,11 @@ export class VoiceLanes {
   }
 
   /** Lets a voice glide into its key from another pitch. */
-  slide(lane: number, from: number, frame: number, frames: number): void {
+  slide(lane: number, from: number, frame: number, frames: number, byRule: boolean): void {
     this.slideFrom[lane] = from;
     this.slideFrame[lane] = frame;
     this.slideFrames[lane] = frames;
+    this.slideOpen[lane] = byRule ? 1 : 0;
   }
 
   start(lane: number): void {

@@ -10,7 +10,7 @@ import type { Steps } from "../patch/kinds/steps";
 import { hash32 } from "../pattern/chance";
 import type { NoteStarts } from "../pattern/starts";
 import type { NoteEvent } from "../pattern/noteEvent";
-import { gatePoints } from "../pattern/gate";
+import { compileGate } from "../pattern/gate";
 import { barTicks } from "../time/meter";
 import { isSynced, spanMs, spanTicks, ticksPerSecond, type Span, type TimeBase } from "../time/span";
 import { compileFollower } from "./follower";
@@ -26,6 +26,7 @@ const curveOf = (points: readonly CurvePoint[]) => ({
   sequence: null,
   draws: null,
   follower: null,
+  gate: null,
   every: 1,
   scatter: 0,
   seed: 0,
@@ -167,9 +168,15 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
   const { attack, hold, tail, swing } = g.values;
   const ticksPerMs = ticksPerSecond(base.tempoBpm) / 1000;
   const stepLength = isSynced(g.times.step) ? spanTicks(g.times.step, base) : spanMs(g.times.step, base) * ticksPerMs;
-  const shape = { steps: g.data.steps, stepLength, attack: attack * ticksPerMs, hold: hold / 100, tail: tail * ticksPerMs, swing: swing / 100 }; // prettier-ignore
+  const inSteps = (ms: number): number => (ms * ticksPerMs) / stepLength;
   return {
-    ...curveOf(gatePoints(shape)),
+    ...curveOf(FLAT),
+    gate: compileGate(g.data.steps, {
+      attack: inSteps(attack),
+      hold: hold / 100,
+      tail: inSteps(tail),
+      swing: swing / 100,
+    }),
     restart: g.choices.restart,
     synced: true,
     period: stepLength * g.data.steps.length,

@@ -34,12 +34,18 @@ interface MovedEnvelope {
   readonly releaseCurve: Ref | null;
 }
 
-interface MovedShape {
+export interface MovedShape {
   readonly rate: Ref | null;
   readonly phase: Ref | null;
   readonly smoothing: Ref | null;
+  readonly fadeIn: Ref | null;
   /** Of a sequence's rows. */
   readonly blend: Ref | null;
+  /** Of a gate, and the first two of a follower. */
+  readonly attack: Ref | null;
+  readonly release: Ref | null;
+  readonly hold: Ref | null;
+  readonly swing: Ref | null;
 }
 
 export interface EnvelopeOp {
@@ -61,12 +67,15 @@ export interface ShapeOp {
   readonly moved: MovedShape | null;
   /** 0 to 1: of a sequence's rows, where nothing moves it. */
   readonly blend: number;
-  /** Cycles since the pass began, a value every `STEP_TICKS`, where a shared shape's rate is moved by the song alone. */
-  readonly cycles: Float64Array | null;
+  /**
+   * What has to be added up over the pass, a value every `STEP_TICKS`, where the song alone moves it: cycles since the pass
+   * began of a shared shape whose rate is moved; or the value, and the rates up and down, of a follower whose times are.
+   */
+  readonly table: Float64Array | null;
 }
 
 /** The same operation, its fields and those of its shape in one order. */
-export const evenOp = ({ id, out, shape, moved, blend, cycles }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, blend, cycles }); // prettier-ignore
+export const evenOp = ({ id, out, shape, moved, blend, table }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, blend, table }); // prettier-ignore
 
 export interface NoteOp {
   readonly type: "note";
@@ -219,5 +228,5 @@ export interface MotionProgram {
   readonly adds: Readonly<Record<string, Added>>;
 }
 
-/** Ticks between two values of `ShapeOp.cycles`. */
+/** Ticks between two values of `ShapeOp.table`. */
 export const STEP_TICKS = 8;

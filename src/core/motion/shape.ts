@@ -2,15 +2,17 @@ import type { CompiledCurve } from "../curve/curve";
 import type { CompiledDraws } from "./drawn";
 import type { CompiledFollower } from "./follower";
 import type { CompiledSequence } from "./sequence";
+import type { CompiledGate } from "../pattern/gate";
 import type { Restart } from "../patch/kinds/shape";
 
 /** A shape ready for evaluation. */
 export interface CompiledShape {
-  /** What it runs through in a cycle: a drawn curve; or a sequence, draws or what follows notes, each in its own place. */
+  /** What it runs through in a cycle: a drawn curve; or a sequence, draws, a gate or what follows notes, each in its own place. */
   readonly curve: CompiledCurve;
   readonly sequence: CompiledSequence | null;
   readonly draws: CompiledDraws | null;
   readonly follower: CompiledFollower | null;
+  readonly gate: CompiledGate | null;
   readonly restart: Restart;
   /** Bars from one restart with the bar to the next. */
   readonly every: number;
@@ -45,6 +47,7 @@ export const evenShape = (s: CompiledShape): CompiledShape => ({
   sequence: s.sequence,
   draws: s.draws,
   follower: s.follower,
+  gate: s.gate,
   restart: s.restart,
   every: s.every,
   synced: s.synced,
@@ -115,9 +118,9 @@ export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
 export const isOver = (shape: CompiledShape, cycles: number): boolean =>
   shape.once ? cycles >= 1 : cycles === Infinity;
 
-/** A value that fades in from where the shape starts, `since` its restart. */
-export const fadedIn = (shape: CompiledShape, value: number, since: number): number =>
-  since >= shape.fadeIn ? value : shape.from + (value - shape.from) * Math.max(0, since / shape.fadeIn);
+/** A value that fades in from where the shape starts, `since` its restart, within a time in the same unit. */
+export const fadedIn = (shape: CompiledShape, value: number, since: number, within: number): number =>
+  since >= within ? value : shape.from + (value - shape.from) * Math.max(0, since / within);
 
 /** Phase 0 to 1 of a shape that all notes share. */
 export function sharedPhase(shape: CompiledShape, loopTick: number, song: SongFrame): number {

@@ -1,4 +1,4 @@
-import { inputsOf, STEP_TICKS, type MotionProgram, type Op, type ShapeOp } from "./program";
+import { inputsOf, STEP_TICKS, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
 import { ShapeState, SharedFrame, sharedRuns, type NewestOf, type SharedRun } from "./run/sharedRuns";
 import { MANY_KINDS } from "./run/voiceRun";
 import type { SongFrame } from "./shape";
@@ -48,9 +48,10 @@ export class SharedMotion {
     this.states = kept;
   }
 
-  /** Cycles of a shape since the pass began, as they were added up; for tables. */
-  cyclesOf(id: string): number {
-    return this.states.get(id)?.summed ?? 0;
+  /** Writes what was added up of a shape: its cycles since the pass began, or its value and rates, as a row of a table. */
+  writeRow(id: string, table: Float64Array, row: number, columns: number): void {
+    const { summed, rate, fall } = this.states.get(id)!;
+    table.set([summed, rate, fall].slice(0, columns), row * columns);
   }
 
   /** Evaluates every operation at a position; `frames` have gone by since the last one. */
@@ -97,18 +98,28 @@ function takeAfterNotes(program: MotionProgram): Set<number> {
   return slots;
 }
 
+/** Passes after which what a follower was before has gone, for all that can be told. */
+const MOST_PASSES = 64;
+const SAME = 1e-9;
+
 /**
- * Adds tables of cycles to shared shapes whose rate is moved by the song alone: the integral of the rate over one pass, a
- * value every `STEP_TICKS`. So any position of the song can be looked up. Compiled outside of the audio thread.
+ * Adds tables to what is added up over the pass and is moved by the song alone: the integral of a shared shape's rate, and
+ * the value of a follower whose times move, as it is once it runs; a value every `STEP_TICKS`. So any position of the song
+ * can be looked up. Compiled outside of the audio thread.
  */
-export function withCycles(program: MotionProgram, song: SongFrame): MotionProgram {
+export function withTables(program: MotionProgram, song: SongFrame): MotionProgram {
   const byNotes = takeAfterNotes(program);
-  const wanted = program.shared.filter(
-    (op): op is ShapeOp => op.type === "shape" && op.moved?.rate != null && !byNotes.has(op.moved.rate),
-  );
+  const ofSong = (ref: Ref | null): boolean => ref !== null && !byNotes.has(ref);
+  const wanted = program.shared.filter((op): op is ShapeOp => {
+    if (op.type !== "shape" || op.moved === null) return false;
+    if (op.shape.follower === null) return ofSong(op.moved.rate);
+    return [op.moved.attack, op.moved.release].every((ref) => ref === null || ofSong(ref));
+  });
   if (wanted.length === 0) return program;
   const length = Math.ceil(song.loopTicks / STEP_TICKS) + 2;
-  const tables = new Map(wanted.map((op) => [op.id, new Float64Array(length)]));
+  const columnsOf = (op: ShapeOp): number => (op.shape.follower === null ? 1 : 3);
+  const tables = new Map(wanted.map((op) => [op.id, new Float64Array(length * columnsOf(op))]));
+  const followed = wanted.filter((op) => op.shape.follower !== null).map((op) => tables.get(op.id)!);
   const sampleRate = song.ticksPerSec / STEP_TICKS;
   // One pass without restarts: every bar is taken from the same line of cycles.
   const onward = {
@@ -118,12 +129,17 @@ export function withCycles(program: MotionProgram, song: SongFrame): MotionProgr
     ),
   };
   const motion = new SharedMotion(onward, sampleRate, () => {});
-  for (let i = 0; i < length; i++) {
-    motion.evaluate(i * STEP_TICKS, song, i === 0 ? 0 : 1);
-    for (const [id, table] of tables) table[i] = motion.cyclesOf(id);
+  for (let pass = 0; pass < MOST_PASSES; pass++) {
+    const before = followed.map((table) => table[0]!);
+    for (let i = 0; i < length; i++) {
+      motion.evaluate(i * STEP_TICKS, song, i === 0 ? 0 : 1);
+      for (const op of wanted) motion.writeRow(op.id, tables.get(op.id)!, i, columnsOf(op));
+    }
+    // Cycles begin again with each pass; a follower goes on from the last one.
+    if (followed.every((table, i) => pass > 0 && Math.abs(table[0]! - before[i]!) < SAME)) break;
   }
   return {
     ...program,
-    shared: program.shared.map((op) => (op.type === "shape" ? { ...op, cycles: tables.get(op.id) ?? null } : op)),
+    shared: program.shared.map((op) => (op.type === "shape" ? { ...op, table: tables.get(op.id) ?? null } : op)),
   };
 }

@@ -59,7 +59,8 @@ function automatableRate(module: Module, time: TimeRow, span: Span, base: TimeBa
 }
 
 /** Lengths that are automated, in milliseconds; note values are read as what they last now. */
-const LENGTH = { unit: "ms", min: 0.1, default: 100, taper: "log", step: 2 ** (1 / 4), fine: 2 ** (1 / 24), digits: 1 } as const; // prettier-ignore
+export const SHORTEST_MS = 0.1;
+const LENGTH = { unit: "ms", min: SHORTEST_MS, default: 100, taper: "log", step: 2 ** (1 / 4), fine: 2 ** (1 / 24), digits: 1 } as const; // prettier-ignore
 
 function automatableLength(module: Module, time: TimeRow, span: Span, base: TimeBase): Automatable {
   const scale = row({ ...LENGTH, label: time.label, max: time.max });

@@ -2,6 +2,7 @@ import { splitAddress, type Address } from "./address";
 import type { Module } from "./kinds";
 import type { Filter } from "./kinds/filter";
 import type { Oscillator } from "./kinds/oscillator";
+import type { Playing } from "./kinds/playing";
 import type { Patch } from "./project";
 
 /** Which of a module's values do something as its choices stand: the others may be moved all the same, and are not heard. */
@@ -49,10 +50,16 @@ const filterUses = ({ choices, id }: Filter, key: string, patch: Patch): boolean
   return patch.cables.some((c) => c.from === id && patch.modules.some((m) => m.id === c.to && m.kind === "filter"));
 };
 
-/** Whether the value at an address is heard when it moves; true for what belongs to no source or filter of the patch. */
+const playingUses = ({ choices, values }: Playing, key: string): boolean => {
+  if (key === "glide") return choices.voices === "one";
+  return key === "copiesDetune" || key === "copiesWidth" ? values.copies > 1 : true;
+};
+
+/** Whether the value at an address is heard when it moves; true for what belongs to no source, filter or rule of playing of the patch. */
 export function inUse(patch: Patch, address: Address): boolean {
   const { owner, parameter } = splitAddress(address);
   const module: Module | undefined = patch.modules.find((m) => m.id === owner);
   if (module?.kind === "oscillator") return oscillatorUses(module, parameter);
+  if (module?.kind === "playing") return playingUses(module, parameter);
   return module?.kind === "filter" ? filterUses(module, parameter, patch) : true;
 }

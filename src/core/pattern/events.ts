@@ -1,5 +1,7 @@
 import { patchHeard } from "../patch/layers";
-import { modulesOf } from "../patch/kinds";
+import { SHORTEST_MS } from "../patch/automation";
+import { addressOfRow, modulesOf } from "../patch/kinds";
+import { adjusted } from "../patch/kinds/kind";
 import { PLAYING, type Playing } from "../patch/kinds/playing";
 import { MAX_NOTES, MAX_PARTS, type Note, type Part, type Patch, type Song } from "../patch/project";
 import type { Key } from "../pitch/note";
@@ -81,7 +83,22 @@ function shifted(
 /** The rule by which a part plays one note at a time; null where it plays chords. */
 export function oneNoteRule(patch: Patch): Playing | null {
   const playing = modulesOf(patch.modules, PLAYING)[0];
-  return playing?.choices.voices === "one" ? playing : null;
+  if (playing?.choices.voices !== "one") return null;
+  const address = addressOfRow(playing, PLAYING.times.glide);
+  return patch.modules.some((m) => m.kind === "automation" && m.data.target === address) ? audible(playing) : playing;
+}
+
+const glidesOfRules = new WeakMap<Playing, Playing>();
+
+/** A rule whose glide lasts at least as long as the shortest that automation gives: nothing times a factor stays nothing. */
+function audible(rule: Playing): Playing {
+  const { glide } = rule.times;
+  if (glide.unit !== "ms" || glide.ms >= SHORTEST_MS) return rule;
+  const known = glidesOfRules.get(rule);
+  if (known) return known;
+  const made = adjusted(rule, { times: { glide: { unit: "ms", ms: SHORTEST_MS } } });
+  glidesOfRules.set(rule, made);
+  return made;
 }
 
 /** What the events of a part were last made from, and what came out: an edit of anything else gives the same list. */

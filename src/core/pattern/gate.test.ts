@@ -1,12 +1,15 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { compileCurve, curveAt } from "../curve/curve";
 import { PLAY, REST, TIE } from "../patch/lanes";
-import { gatePoints, type GateShape } from "./gate";
+import { compileGate, gateAt } from "./gate";
 
-const base: GateShape = { steps: [PLAY, REST, PLAY, REST], stepLength: 100, attack: 10, hold: 0.5, tail: 20, swing: 0.5 }; // prettier-ignore
-const at = (g: GateShape, place: number): number =>
-  curveAt(compileCurve(gatePoints(g)), place / (g.steps.length * g.stepLength));
+const base = { steps: [PLAY, REST, PLAY, REST], stepLength: 100, attack: 10, hold: 0.5, tail: 20, swing: 0.5 };
+type GateShape = typeof base;
+/** At a place of the gate's own round, all lengths in one unit. */
+function at({ steps, stepLength, attack, hold, tail, swing }: GateShape, place: number): number {
+  const gate = compileGate(steps, { attack: attack / stepLength, hold, tail: tail / stepLength, swing });
+  return gateAt(gate, (place / stepLength) % steps.length);
+}
 const values = (g: Partial<GateShape>, places: readonly number[]): number[] =>
   places.map((p) => Number(at({ ...base, ...g }, p).toFixed(6)));
 
@@ -33,38 +36,70 @@ describe("a gate", () => {
     expect(values({ steps: [PLAY, PLAY], swing: 2 / 3 }, [133.2, 133.4, 138.4, 200 - 0.001])[0]).toBe(0);
     expect(at({ ...base, steps: [PLAY, PLAY], swing: 2 / 3 }, 400 / 3 + 5)).toBeCloseTo(0.5, 6);
   });
-  test("whatever it is made of, it stays between closed and open, in order, and joins its own start", () => {
-    const number = (min: number, max: number) => fc.double({ min, max, noNaN: true });
+  const number = (min: number, max: number) => fc.double({ min, max, noNaN: true });
+  const rows = { stepLength: number(1, 2000), attack: number(0.5, 500), hold: number(0.01, 1), tail: number(1, 4000), swing: number(0.5, 0.75) }; // prettier-ignore
+  const gates = (most: number) =>
+    fc.record({ ...rows, steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: most }) });
+
+  /**
+   * Another way to the same: it is opened and closed by hand, round after round, until a round is as the one before. Steps
+   * of a pair share twice their length as the swing says.
+   */
+  function byHand(
+    { steps, stepLength, attack, hold, tail, swing }: GateShape,
+    rounds: number,
+  ): (place: number) => number {
+    const n = steps.length;
+    const start = (k: number): number => {
+      const [round, of] = [Math.floor(k / n), ((k % n) + n) % n];
+      return stepLength * (round * n + (of % 2 === 1 ? of - 1 + 2 * swing : of));
+    };
+    const lines: { at: number; value: number; slope: number }[] = [{ at: 0, value: 0, slope: 0 }];
+    const now = (t: number): number => {
+      const line = lines.findLast((l) => l.at <= t)!;
+      return Math.min(1, Math.max(0, line.value + line.slope * (t - line.at)));
+    };
+    for (let k = 0; k < n * rounds; k++) {
+      if (steps[k % n] !== PLAY) continue;
+      let last = k;
+      while (last + 1 < k + n && steps[(last + 1) % n] === TIE) last++;
+      let next = k + 1;
+      while (steps[next % n] !== PLAY) next++;
+      const on = start(k);
+      const off = Math.min(start(next), start(last) + hold * (start(last + 1) - start(last)));
+      lines.push({ at: on, value: now(on), slope: 1 / attack });
+      const peak = now(off);
+      lines.push({ at: off, value: peak, slope: -peak / tail });
+    }
+    return (place) => now(n * stepLength * (rounds - 1) + place);
+  }
+
+  test("whatever it is made of, it is what opening and closing it round after round comes to", () => {
     fc.assert(
-      fc.property(
-        fc.record({
-          steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: 64 }),
-          stepLength: number(1, 2000),
-          attack: number(0.5, 500),
-          hold: number(0.01, 1),
-          tail: number(1, 4000),
-          swing: number(0.5, 0.75),
-        }),
-        (g) => {
-          const points = gatePoints(g);
-          expect([points[0]!.x, points.at(-1)!.x]).toEqual([0, 1]);
-          points.forEach((p, i) => {
-            expect(p.y).toBeGreaterThanOrEqual(0);
-            expect(p.y).toBeLessThanOrEqual(1);
-            expect(p.x).toBeGreaterThanOrEqual(points[i - 1]?.x ?? 0);
-          });
-          expect(points.at(-1)!.y).toBe(points[0]!.y);
-          // Nowhere is it steeper than its attack and its tail, but at the join of the drawn cycle.
-          const period = g.steps.length * g.stepLength;
-          points.slice(1).forEach((p, i) => {
-            const rise = p.y - points[i]!.y;
-            const time = (p.x - points[i]!.x) * period;
-            expect(rise).toBeLessThanOrEqual(time / g.attack + 1e-6);
-            expect(rise).toBeGreaterThanOrEqual(-time / g.tail - 1e-6);
-          });
-        },
-      ),
-      { numRuns: 200 },
+      fc.property(gates(7), number(0, 1), number(0.001, 2), number(0.001, 1), (given, x, attack, tail) => {
+        const period = given.steps.length * given.stepLength;
+        // Times of that size have come round after as many rounds.
+        const g = { ...given, attack: attack * period, tail: tail * period };
+        const place = x * period * 0.999999;
+        expect(at(g, place)).toBeCloseTo(byHand(g, 200)(place), 5);
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  test("it stays between closed and open, is nowhere steeper than its attack and its tail, and joins its own start", () => {
+    fc.assert(
+      fc.property(gates(64), (g) => {
+        const period = g.steps.length * g.stepLength;
+        const count = 997;
+        const line = Array.from({ length: count }, (_, i) => at(g, (i * period) / count));
+        const rises = line.map((y, i) => line[(i + 1) % count]! - y);
+        expect(Math.min(...line)).toBeGreaterThanOrEqual(0);
+        expect(Math.max(...line)).toBeLessThanOrEqual(1);
+        expect(Math.max(...rises)).toBeLessThanOrEqual(period / count / g.attack + 1e-6);
+        expect(Math.min(...rises)).toBeGreaterThanOrEqual(-period / count / g.tail - 1e-6);
+      }),
+      { numRuns: 100 },
     );
   });
 });

@@ -1,114 +1,113 @@
-import type { CurvePoint } from "../curve/curve";
-import { PLAY, TIE } from "../patch/lanes";
+import { MAX_LANE_STEPS, PLAY, TIE } from "../patch/lanes";
 
-/** What a gate is made of; lengths in any one unit of time. */
-export interface GateShape {
-  /** Rest, open or hold on, a step each. */
-  readonly steps: readonly number[];
-  readonly stepLength: number;
+/** A gate ready for evaluation; all of it is counted in steps, each of which is as long as the others but for the swing. */
+export interface CompiledGate {
+  readonly length: number;
+  /** Of each opening: the step that opens it, and the last one that holds on to it, which may lie in the next round. */
+  readonly opens: Int32Array;
+  readonly lasts: Int32Array;
+  /** How long it takes to open and to close; how much of its last step each opening is held, 0 to 1; where the second of two steps falls, 0.5 to 0.75 of both. */
   readonly attack: number;
-  /** Of a step, 0 to 1. */
   readonly hold: number;
   readonly tail: number;
-  /** Where the second of two steps falls, 0.5 to 0.75 of both. */
   readonly swing: number;
 }
 
-interface Corner {
-  readonly at: number;
-  readonly y: number;
+/** What a gate's steps say: rest, open or hold on, a step each. */
+export function compileGate(
+  steps: readonly number[],
+  values: Pick<CompiledGate, "attack" | "hold" | "tail" | "swing">,
+): CompiledGate {
+  const opens = steps.flatMap((step, i) => (step === PLAY ? [i] : []));
+  const lasts = opens.map((open) => {
+    let last = open;
+    while (last + 1 < open + steps.length && steps[(last + 1) % steps.length] === TIE) last++;
+    return last;
+  });
+  return { length: steps.length, opens: Int32Array.from(opens), lasts: Int32Array.from(lasts), ...values };
 }
+
+/** What an evaluation reads, and what it writes: an array, for numbers that are handed over may become objects on the heap. */
+export const GATE_ROOM = { place: 0, attack: 1, hold: 2, tail: 3, swing: 4, value: 5 } as const;
+/** Behind them: when each opening begins, and when it begins to close. */
+const ON = 6;
+const UNTIL = ON + MAX_LANE_STEPS;
+
+export const gateRoom = (g: CompiledGate): Float64Array => {
+  const room = new Float64Array(UNTIL + MAX_LANE_STEPS);
+  room.set([0, g.attack, g.hold, g.tail, g.swing]);
+  return room;
+};
 
 /** Where a step begins: the second of each pair is swung; a last one without a partner is not. */
-function stepStart(g: GateShape, step: number): number {
-  const { length } = g.steps;
-  const cycle = Math.floor(step / length);
-  const inCycle = step - cycle * length;
-  const swung = inCycle % 2 === 1 ? 2 * g.swing - 1 : 0;
-  return (step + swung) * g.stepLength;
+function stepStart(length: number, swing: number, step: number): number {
+  const inRound = step % length;
+  return step + (inRound % 2 === 1 ? 2 * swing - 1 : 0);
 }
 
-interface Opening {
-  readonly on: number;
-  /** When it begins to close: at the next opening at the latest. */
-  readonly until: number;
-}
-
-/** When it opens and begins to close in one cycle: a step with those that hold on to it is one opening. */
-function openings(g: GateShape, period: number): Opening[] {
-  const { steps } = g;
-  const found: { on: number; off: number }[] = [];
-  for (let i = 0; i < steps.length; i++) {
-    if (steps[i] !== PLAY) continue;
-    let last = i;
-    while (last + 1 < i + steps.length && steps[(last + 1) % steps.length] === TIE) last++;
-    const length = stepStart(g, last + 1) - stepStart(g, last);
-    found.push({ on: stepStart(g, i), off: stepStart(g, last) + g.hold * length });
+/** Writes when each opening begins, and when it begins to close: at the next opening at the latest. */
+function writeOpenings({ length, opens, lasts }: CompiledGate, room: Float64Array): void {
+  const count = opens.length;
+  const swing = room[GATE_ROOM.swing]!;
+  const hold = room[GATE_ROOM.hold]!;
+  for (let i = 0; i < count; i++) room[ON + i] = stepStart(length, swing, opens[i]!);
+  for (let i = 0; i < count; i++) {
+    const start = stepStart(length, swing, lasts[i]!);
+    const off = start + hold * (stepStart(length, swing, lasts[i]! + 1) - start);
+    const next = i + 1 < count ? room[ON + i + 1]! : length + room[ON]!;
+    room[UNTIL + i] = off < next ? off : next;
   }
-  return found.map(({ on, off }, i) => ({ on, until: Math.min(off, found[i + 1]?.on ?? found[0]!.on + period) }));
 }
 
 /**
- * Straight lines through the openings of one cycle, from the first on: up at the attack's slope from where the tail before
- * has come to, down in the tail. `before` is how far the last opening of the cycle before came.
+ * The value of a gate, 0 (closed) to 1 (open), at a place in steps of its round, as it is once it runs with the times that
+ * it has now: the tail of the last step is heard over the first. It opens at the attack's slope from where the tail before
+ * has come to, and closes in the tail from where it came to. Reads and writes `GATE_ROOM`; allocates nothing.
  */
-function corners(g: GateShape, list: readonly Opening[], period: number, before: number): { corners: Corner[]; peak: number } {
-  const out: Corner[] = [];
-  let peak = before;
-  let falls = list.at(-1)!.until - period;
-  for (const { on, until } of list) {
-    const from = Math.max(0, peak * (1 - (on - falls) / g.tail));
-    if (falls + g.tail < on) out.push({ at: falls + g.tail, y: 0 });
-    out.push({ at: on, y: from });
-    const rise = Math.min(g.attack * (1 - from), until - on);
-    peak = Math.min(1, from + rise / g.attack);
-    out.push({ at: on + rise, y: peak }, { at: until, y: peak });
+export function gateInto(g: CompiledGate, room: Float64Array): void {
+  const count = g.opens.length;
+  room[GATE_ROOM.value] = 0;
+  if (count === 0) return;
+  writeOpenings(g, room);
+  const attack = room[GATE_ROOM.attack]!;
+  const tail = room[GATE_ROOM.tail]!;
+  // How far an opening comes depends on how far the one before came, p: min(most, keep * p + own). So does a whole round,
+  // and what comes to itself again is how far the last one comes.
+  let most = 1;
+  let keep = 1;
+  let own = 0;
+  const lastFalls = room[UNTIL + count - 1]! - g.length;
+  let falls = lastFalls;
+  for (let i = 0; i < count; i++) {
+    const left = Math.max(0, 1 - (room[ON + i]! - falls) / tail);
+    const more = (room[UNTIL + i]! - room[ON + i]!) / attack;
+    most = Math.min(1, left * most + more);
+    keep *= left;
+    own = left * own + more;
+    falls = room[UNTIL + i]!;
+  }
+  let peak = keep < 1 ? Math.min(most, own / (1 - keep)) : most;
+  // The opening in which the place lies: before the first one, the last of the round before.
+  const place = room[GATE_ROOM.place]!;
+  const at = place < room[ON]! ? place + g.length : place;
+  falls = lastFalls;
+  for (let i = 0; i < count; i++) {
+    const on = room[ON + i]!;
+    const until = room[UNTIL + i]!;
+    const from = peak * Math.max(0, 1 - (on - falls) / tail);
+    peak = Math.min(1, from + (until - on) / attack);
     falls = until;
+    if (i + 1 < count && room[ON + i + 1]! <= at) continue;
+    room[GATE_ROOM.value] =
+      at < until ? Math.min(peak, from + (at - on) / attack) : Math.max(0, peak * (1 - (at - until) / tail));
+    return;
   }
-  return { corners: out, peak };
-} // prettier-ignore
-
-/** How far the last opening comes once the gate has run for long: it rises with what was before, by no more than that. */
-function steadyPeak(g: GateShape, list: readonly Opening[], period: number): number {
-  let low = 0;
-  let high = 1;
-  for (let i = 0; i < 50; i++) {
-    const middle = (low + high) / 2;
-    if (corners(g, list, period, middle).peak > middle) low = middle;
-    else high = middle;
-  }
-  return high;
 }
 
-/** Value of straight lines at a place. */
-function valueAt(list: readonly Corner[], at: number): number {
-  const next = list.findIndex((c) => c.at > at);
-  const a = list[(next === -1 ? list.length : next) - 1]!;
-  const b = next === -1 ? a : list[next]!;
-  return b.at === a.at ? b.y : a.y + ((b.y - a.y) * (at - a.at)) / (b.at - a.at);
-}
-
-/**
- * One cycle of a gate as a curve from 0 (closed) to 1 (open), as it is once it runs: the tail of the last step is heard
- * over the first. A gate that never opens is flat.
- */
-export function gatePoints(g: GateShape): CurvePoint[] {
-  const period = g.steps.length * g.stepLength;
-  const list = openings(g, period);
-  if (list.length === 0) return [0, 1].map((x) => ({ x, y: 0, tension: 0 }));
-  const cycle = corners(g, list, period, steadyPeak(g, list, period)).corners.sort((a, b) => a.at - b.at);
-  // Where one cycle meets the next, rounding may put the last corner of one past the first of the other.
-  const around = [-period, 0, period]
-    .flatMap((by) => cycle.map(({ at, y }) => ({ at: at + by, y })))
-    .sort((a, b) => a.at - b.at);
-  const points = [
-    { at: 0, y: valueAt(around, 0) },
-    ...around.filter((c) => c.at > 0 && c.at < period),
-    { at: period, y: valueAt(around, 0) },
-  ];
-  return points.map(({ at, y }, i) => ({
-    x: i === 0 ? 0 : i === points.length - 1 ? 1 : at / period,
-    y: Math.min(1, Math.max(0, y)),
-    tension: 0,
-  }));
+/** The same of a gate that nothing moves, for drawings. */
+export function gateAt(g: CompiledGate, place: number): number {
+  const room = gateRoom(g);
+  room[GATE_ROOM.place] = place;
+  gateInto(g, room);
+  return room[GATE_ROOM.value]!;
 }

@@ -13,6 +13,8 @@ export interface Slide {
   readonly from: number;
   readonly ticks: number;
   readonly ms: number;
+  /** Whether its time is that of the part's rule of playing, and not the note's own. */
+  readonly byRule?: boolean;
 }
 
 /** What a part plays: a note with what it brings to modulations. */

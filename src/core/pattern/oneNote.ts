@@ -14,7 +14,7 @@ function glideBetween(from: number, to: number, rule: OneNoteRule, base: TimeBas
   const { ticks, ms } = glideTime(rule, base);
   if (from === to || ticks + ms === 0) return undefined;
   const share = rule.choices.glideTime === "octave" ? Math.abs(to - from) / 12 : 1;
-  return { from, ticks: ticks * share, ms: ms * share };
+  return { from, ticks: ticks * share, ms: ms * share, byRule: true };
 }
 
 /**

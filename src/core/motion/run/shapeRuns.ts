@@ -244,13 +244,15 @@ class DrawsRun extends Stage {
 class FadeRun extends Stage {
   override evaluate(list: Int32Array, count: number, now: VoiceFrame): void {
     const { lanes, slots, sampleRate } = this.room;
-    const { shape } = this.op;
+    const { shape, moved } = this.op;
+    const stretched = moved === null ? null : moved.fadeIn;
     const out = this.op.out * LANES;
     const per = 1 / sampleRate;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const since = shape.synced ? now.tick - lanes.onTick[v]! : (now.frame - lanes.onFrame[v]!) * per;
-      slots[out + v] = fadedIn(shape, slots[out + v]!, since);
+      const within = stretched === null ? shape.fadeIn : shape.fadeIn * exp2(read(stretched, v, slots, now.shared));
+      slots[out + v] = fadedIn(shape, slots[out + v]!, since, within);
     }
   }
 }

@@ -1,9 +1,10 @@
 import { curveAt } from "../../curve/curve";
 import { exp, exp2 } from "../../dsp/portableMath";
 import { Drawn, draw, drawnBetween } from "../drawn";
-import { followerAt } from "../follower";
+import { FOLLOWED, followInto, followedRoom, followerAt } from "../follower";
 import { evenOp, isConstant, STEP_TICKS, type MacroOp, type NewestOp, type Op, type ShapeOp, type SumOp, type TermOp } from "../program"; // prettier-ignore
 import { fadedIn, phaseOfCycles, restartTick, isOver, type SongFrame } from "../shape";
+import { GATE_ROOM, gateInto, gateRoom } from "../../pattern/gate";
 import { Places, findPlace, valueThere } from "../sequence";
 import { SETTLE } from "../smoothing";
 import { macroValue, termValue } from "../terms";
@@ -30,10 +31,14 @@ export class ShapeState {
   settled = false;
   /** Smoothed value. */
   value = NaN;
-  /** Cycles, as they were added up, at so many ticks after the restart and at a rate. */
+  /**
+   * Cycles, as they were added up, at so many ticks after the restart and at a rate; or what follows notes, at a tick of the
+   * pass, with its rates up and down.
+   */
   summed = NaN;
   since = NaN;
   rate = NaN;
+  fall = NaN;
   /** What smoothing keeps of a jump, and for which exponent that was worked out. */
   exponent = NaN;
   keep = NaN;
@@ -130,7 +135,7 @@ class LookUpRun extends Stage {
   override evaluate({ at, song }: SharedFrame): void {
     const { state } = this;
     const restart = restartTick(this.op.shape, at, song);
-    const table = this.op.cycles!;
+    const table = this.op.table!;
     state.restart = restart;
     if (restart === -Infinity) {
       state.cycles = Infinity;
@@ -184,6 +189,84 @@ class FollowerRun extends Stage {
   }
 }
 
+/** A follower whose times move: from one place of the pass to another. */
+abstract class MovedFollowerRun extends Stage {
+  protected readonly room = followedRoom();
+
+  protected follow(from: number, to: number): void {
+    const { room } = this;
+    room[FOLLOWED.from] = from;
+    room[FOLLOWED.to] = to;
+    followInto(this.op.shape.follower!, room);
+  }
+}
+
+/** From the table of one whose times the song alone moves: each value goes on with the rates that stand beside it. */
+class LookUpFollowerRun extends MovedFollowerRun {
+  override evaluate({ at }: SharedFrame): void {
+    const { room } = this;
+    const table = this.op.table!;
+    const step = Math.floor(at / STEP_TICKS);
+    room[FOLLOWED.value] = table[3 * step]!;
+    room[FOLLOWED.up] = table[3 * step + 1]!;
+    room[FOLLOWED.down] = table[3 * step + 2]!;
+    this.follow(step * STEP_TICKS, at);
+    this.state.target = room[FOLLOWED.value]!;
+  }
+}
+
+/** From where it was, at the rates that it had there, round the loop's end as well. */
+class AddUpFollowerRun extends MovedFollowerRun {
+  override evaluate({ at, song }: SharedFrame): void {
+    const { state, room, values } = this;
+    const { shape, moved } = this.op;
+    const f = shape.follower!;
+    // A table goes on past the pass; what is followed does not.
+    const here = Math.min(at, song.loopTicks);
+    if (!state.settled) state.summed = followerAt(f, here / song.loopTicks);
+    else {
+      room[FOLLOWED.value] = state.summed;
+      room[FOLLOWED.up] = state.rate;
+      room[FOLLOWED.down] = state.fall;
+      if (here < state.since) {
+        this.follow(state.since, song.loopTicks);
+        state.since = 0;
+      }
+      this.follow(state.since, here);
+      state.summed = room[FOLLOWED.value]!;
+    }
+    const up = moved!.attack === null ? f.up : f.up * exp2(-values[~moved!.attack]!);
+    const down = moved!.release === null ? f.down : f.down * exp2(-values[~moved!.release]!);
+    state.rate = up < f.fastest ? up : f.fastest;
+    state.fall = down < f.fastest ? down : f.fastest;
+    state.since = here;
+    state.target = state.summed;
+  }
+}
+
+/** The value of a gate, with the times that it has now. */
+class GateRun extends Stage {
+  private readonly room = gateRoom(this.op.shape.gate!);
+
+  override evaluate(): void {
+    const { room, values } = this;
+    const { shape, moved } = this.op;
+    const gate = shape.gate!;
+    const cycles = this.state.cycles;
+    room[GATE_ROOM.place] = (cycles - Math.floor(cycles)) * gate.length;
+    if (moved !== null) {
+      // Its lengths are counted in steps, which are shorter at a higher rate.
+      const ratio = moved.rate === null ? 1 : exp2(values[~moved.rate]!);
+      room[GATE_ROOM.attack] = gate.attack * ratio * (moved.attack === null ? 1 : exp2(values[~moved.attack]!));
+      room[GATE_ROOM.tail] = gate.tail * ratio * (moved.release === null ? 1 : exp2(values[~moved.release]!));
+      if (moved.hold !== null) room[GATE_ROOM.hold] = values[~moved.hold]! / 100;
+      if (moved.swing !== null) room[GATE_ROOM.swing] = values[~moved.swing]! / 100;
+    }
+    gateInto(gate, room);
+    this.state.target = room[GATE_ROOM.value]!;
+  }
+}
+
 /** From cycles to the place in a sequence. */
 class PlaceInSequenceRun extends Stage {
   override evaluate(): void {
@@ -220,9 +303,11 @@ const epochOf = (restart: number): number => (restart === -Infinity ? 0 : Math.r
 class FadeRun extends Stage {
   override evaluate({ at, song }: SharedFrame): void {
     const { state } = this;
-    const { shape } = this.op;
+    const { shape, moved } = this.op;
     const since = at - state.restart;
-    state.target = fadedIn(shape, state.target, shape.synced ? since : since / song.ticksPerSec);
+    const stretched = moved === null ? null : moved.fadeIn;
+    const within = stretched === null ? shape.fadeIn : shape.fadeIn * exp2(this.values[~stretched]!);
+    state.target = fadedIn(shape, state.target, shape.synced ? since : since / song.ticksPerSec, within);
   }
 }
 
@@ -248,8 +333,9 @@ class SettleRun extends Stage {
 function shapeRuns(compiled: ShapeOp, state: ShapeState, values: Float64Array): SharedRun[] {
   const op = evenOp(compiled);
   const { shape, moved } = op;
-  const from = moved?.rate == null ? PlaceRun : op.cycles ? LookUpRun : AddUpRun;
-  const to = shape.follower ? FollowerRun : shape.draws ? DrawsRun : CurveRun;
+  const from = moved?.rate == null ? PlaceRun : op.table ? LookUpRun : AddUpRun;
+  const followed = moved === null ? FollowerRun : op.table ? LookUpFollowerRun : AddUpFollowerRun;
+  const to = shape.follower ? followed : shape.draws ? DrawsRun : shape.gate ? GateRun : CurveRun;
   const toValue = shape.sequence ? [PlaceInSequenceRun, SequenceRun] : [to];
   const stages = [from, ...toValue, ...(shape.fadeIn > 0 ? [FadeRun] : []), SettleRun];
   return stages.map((Run) => new Run(op, state, values));

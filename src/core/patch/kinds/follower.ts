@@ -20,8 +20,8 @@ export const FOLLOWER = defineKind({
   },
   times: {
     /** In which it comes to 95 % of the way. */
-    attack: { label: "Attack", default: { unit: "ms", ms: 5 }, min: 0, max: 60_000, hz: false, move: null },
-    release: { label: "Release", default: { unit: "ms", ms: 120 }, min: 0, max: 60_000, hz: false, move: null },
+    attack: { label: "Attack", default: { unit: "ms", ms: 5 }, min: 0, max: 60_000, hz: false, move: { unit: "oct", reach: 8, first: 1 } },
+    release: { label: "Release", default: { unit: "ms", ms: 120 }, min: 0, max: 60_000, hz: false, move: { unit: "oct", reach: 8, first: 1 } },
   },
   data: {
     /** The part whose notes it hears; null for its own. */

@@ -21,6 +21,7 @@ export const PLAYING = defineKind({
       default: 0,
       digits: 1,
       hint: "How far the outermost copies lie from the key. Anything else is spread by a route from Copy.",
+      move: { unit: "ct", reach: 100, first: 20 },
     }),
     copiesWidth: row({
       label: "Copies width",
@@ -31,6 +32,7 @@ export const PLAYING = defineKind({
       step: 5,
       fine: 1,
       hint: "How far the outermost copies stand to the sides.",
+      move: { unit: "%", reach: 100, first: 50 },
     }),
     /** Notes that may ring on after they were let go; the oldest of more is faded. */
     ringing: wholeRow({
@@ -56,7 +58,7 @@ export const PLAYING = defineKind({
     glideTime: { label: "Time of", options: ["glide", "octave"], default: "glide" },
   },
   times: {
-    glide: { label: "Glide", default: { unit: "ms", ms: 0 }, min: 0, max: 5000, hz: false, move: null },
+    glide: { label: "Glide", default: { unit: "ms", ms: 0 }, min: 0, max: 5000, hz: false, move: { unit: "oct", reach: 8, first: 1 } },
   },
   data: {},
 }); // prettier-ignore

@@ -74,7 +74,7 @@ export const SHAPE = defineKind({
       hz: true,
       move: { unit: "oct", reach: 8, first: 1 },
     },
-    fadeIn: { label: "Fade in", default: { unit: "ms", ms: 0 }, min: 0, max: 20_000, hz: false, move: null },
+    fadeIn: { label: "Fade in", default: { unit: "ms", ms: 0 }, min: 0, max: 20_000, hz: false, move: { unit: "oct", reach: 8, first: 1 } },
   },
   data: {
     points: pointsSchema,

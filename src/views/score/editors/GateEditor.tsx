@@ -1,9 +1,9 @@
 import { useCallback, useMemo, useState, type KeyboardEvent } from "react";
-import { curveAt } from "@/core/curve/curve";
 import { gateProgram } from "@/core/motion/modulators";
-import { sharedPhase } from "@/core/motion/shape";
+import { sharedPhase, type CompiledShape, type SongFrame } from "@/core/motion/shape";
 import { GATE, type Gate } from "@/core/patch/kinds/gate";
 import { newLane, PLAY, REST, TIE } from "@/core/patch/lanes";
+import { gateAt } from "@/core/pattern/gate";
 import { loopTicks, songFrame } from "@/core/pattern/events";
 import { barTicks, formatPosition } from "@/core/time/meter";
 import { editModule } from "@/state/edits";
@@ -19,6 +19,10 @@ import { GridSurface, type GridView, type Place } from "./GridSurface";
 import { stepsOf } from "./stepGrid";
 
 const HEIGHT_OF_STEPS = 34;
+
+/** How far a gate is open, 0 to 1, where nothing moves it. */
+const openAt = (compiled: CompiledShape, tick: number, song: SongFrame): number =>
+  gateAt(compiled.gate!, sharedPhase(compiled, tick, song) * compiled.gate!.length);
 
 /** A gate over the song: what it lets through, and under it its steps, which are pressed and painted. */
 export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline }) {
@@ -50,7 +54,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
     const step = steps[stepAt(laneView(v), place.x)];
     if (!step) return "";
     const tick = Math.max(0, xToTick(v.timeline, place.x));
-    const open = curveAt(compiled.curve, sharedPhase(compiled, tick, songFrame(song)));
+    const open = openAt(compiled, tick, songFrame(song));
     const index = indices[step.ofPass]!;
     const where = formatPosition(Math.floor(step.tick), song.meter).replace(/\+.*/, "");
     return `${where}  step ${index + 1}: ${laneValueText("play", values[index]!)}  ${Math.round(open * 100)} %`;
@@ -79,9 +83,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
       for (let x = 0; x <= s.width; x++) {
         const tick = xToTick(t, x);
         if (tick < 0 || tick > end) continue;
-        const y =
-          6 + (1 - curveAt(compiled.curve, sharedPhase(compiled, Math.min(tick, end - 1e-3), frame))) * (room - 10);
-        line.lineTo(x, y);
+        line.lineTo(x, 6 + (1 - openAt(compiled, Math.min(tick, end - 1e-3), frame)) * (room - 10));
       }
       s.g.strokeStyle = s.palette.rhythm;
       s.g.lineWidth = 1.5;
