@@ -33,7 +33,11 @@ export function TypedValue({
         aria-invalid={hands.refused !== null}
         className={`${className} w-full rounded-[2px] border bg-sheet px-1 outline-none ${hands.refused === null ? "border-shape" : "border-warn"}`}
         value={hands.typing}
-        onFocus={(e) => e.currentTarget.select()}
+        // What a digit has opened is written on; what Enter has opened is written over.
+        onFocus={(e) => {
+          const { length } = e.currentTarget.value;
+          e.currentTarget.setSelectionRange(hands.typing === text ? 0 : length, length);
+        }}
         onChange={(e) => hands.setTyping(e.currentTarget.value)}
         onBlur={(e) => hands.leave(e.currentTarget.value)}
         onPointerDown={(e) => e.stopPropagation()}

@@ -67,6 +67,8 @@ export interface HandledValue {
 const TRAVEL_PX = 220;
 const FINE = 0.1;
 const WHEEL_REST_MS = 400;
+/** Keys that open the field with what they write. */
+const BEGINS_A_NUMBER = /^[\d.,-]$/;
 
 const STEPS: Record<string, readonly [1 | -1, StepSize]> = {
   ArrowUp: [1, "step"],
@@ -78,7 +80,7 @@ const STEPS: Record<string, readonly [1 | -1, StepSize]> = {
 };
 
 /**
- * The hands of every value: drag sideways (Shift for fine), double-click or Enter to type, arrows by a step (Shift for
+ * The hands of every value: drag sideways (Shift for fine), double-click, Enter or a digit to type, arrows by a step (Shift for
  * fine), Page keys by ten, Backspace for the default. With `bothWays`, a drag upwards and the wheel turn it up, too.
  */
 export function useValueHands(value: HandledValue, disabled = false, bothWays = false) {
@@ -91,10 +93,10 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
   /** Set while the focus leaves the field because what was typed is dealt with: it is not to be taken twice. */
   const done = useRef(false);
 
-  const begin = (): void => {
+  const begin = (text = value.text): void => {
     if (disabled) return;
     setRefused(null);
-    setTyping(value.text);
+    setTyping(text);
   };
   /** Takes what was typed, or says why not and waits for something else; null gives up. */
   const finish = (text: string | null): void => {
@@ -141,6 +143,7 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
       if (!e.repeat || !keyGesture.current) keyGesture.current = newGesture();
       value.step(step[0], e.shiftKey && step[1] === "step" ? "fine" : step[1], keyGesture.current);
     } else if (e.key === "Enter") begin();
+    else if (BEGINS_A_NUMBER.test(e.key)) begin(e.key);
     else if (e.key === "Backspace" || e.key === "Delete") value.reset();
     else return;
     e.preventDefault();
@@ -159,7 +162,7 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
   const entries = (): MenuEntry[] => {
     const why = disabled ? "It cannot be changed now" : null;
     return [
-      { text: "Type a value", keys: "Enter", why, run: begin },
+      { text: "Type a value", keys: "Enter", why, run: () => begin() },
       { text: "Default", keys: "Backspace", why, run: () => value.reset() },
       { text: `Copy ${value.text}`, run: () => void navigator.clipboard.writeText(value.text).catch(() => undefined) },
       {
@@ -200,7 +203,7 @@ export function useValueHands(value: HandledValue, disabled = false, bothWays = 
       onPointerMove,
       onPointerUp: end,
       onPointerCancel: end,
-      onDoubleClick: begin,
+      onDoubleClick: () => begin(),
       onContextMenu: menuOf("Value", entries),
       onWheel,
       onKeyDown,

@@ -67,7 +67,8 @@ export interface SpanRules {
 
 const inHz = (hz: number): number => Math.min(HZ_RANGE.max, Math.max(HZ_RANGE.min, hz));
 
-const spanNorm = (ms: number): number =>
+/** Place of a time or rate on its bar, 0 to 1, from its length in milliseconds. */
+export const spanNorm = (ms: number): number =>
   Math.min(1, Math.max(0, Math.log(Math.max(ms, SPAN_BAR.min) / SPAN_BAR.min) / Math.log(SPAN_BAR.max / SPAN_BAR.min)));
 
 const MS_STEP = 2 ** (1 / 6);

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { newPatch, newShape } from "./defaults";
+import { newEnvelope, newPatch, newRandom, newShape } from "./defaults";
 import { withEffect } from "./edit";
 import { inUse } from "./inUse";
 import type { Module } from "./kinds";
@@ -12,6 +12,7 @@ const withSome = (id: string, change: (m: Module) => Module): Patch => ({
   ...plain,
   modules: plain.modules.map((m) => (m.id === id ? change(m) : m)),
 });
+const withModules = (...more: Module[]): Patch => ({ ...plain, modules: [...plain.modules, ...more] });
 const wave = (w: "pulse" | "table" | "corners" | "harmonics"): Patch =>
   withSome("osc", (m) => (m.kind === "oscillator" ? adjusted(m, { choices: { wave: w } }) : m));
 
@@ -35,5 +36,31 @@ test("a filter's vowel, width and share go by its type and its cables; what belo
   expect(inUse(band, "filter.width")).toBe(true);
   const two = withEffect(plain, newModule(FILTER, "second", "Second", {}));
   expect([inUse(two, "filter.onward"), inUse(two, "second.onward")]).toEqual([true, false]);
-  expect(inUse({ ...plain, modules: [...plain.modules, newShape("s", "S")] }, "s.rate")).toBe(true);
+  expect(inUse(withModules(newShape("s", "S")), "s.rate")).toBe(true);
+});
+
+test("times of what all notes share stand; a glide needs one note at a time, and copies more than one", () => {
+  const envelope = newEnvelope("e", "E");
+  expect(inUse(withModules(envelope), "e.attack")).toBe(true);
+  const shared = adjusted(envelope, { choices: { restart: "bar" } });
+  expect(inUse(withModules(shared), "e.attack")).toBe(false);
+  // The level's own envelope starts with each note, whatever it says.
+  const level = plain.modules.find((m) => m.kind === "amp")!.data.envelope;
+  const set = withSome(level, (m) => (m.kind === "envelope" ? adjusted(m, { choices: { restart: "bar" } }) : m));
+  expect(inUse(set, `${level}.attack`)).toBe(true);
+  const song = adjusted(newShape("s", "S"), { choices: { restart: "song" } });
+  expect([inUse(withModules(song), "s.fadeIn"), inUse(withModules(newShape("s", "S")), "s.fadeIn")]).toEqual([
+    false,
+    true,
+  ]);
+  const ofNotes = adjusted(newRandom("r", "R"), { choices: { draws: "note" } });
+  expect([inUse(withModules(ofNotes), "r.rate"), inUse(withModules(newRandom("r", "R")), "r.rate")]).toEqual([
+    false,
+    true,
+  ]);
+  const keys = ["pitch", "glide", "copiesDetune", "copiesWidth"];
+  const used = (patch: Patch): boolean[] => keys.map((k) => inUse(patch, `playing.${k}`));
+  expect(used(plain)).toEqual([true, false, false, false]);
+  const one = withSome("playing", (m) => (m.kind === "playing" ? adjusted(m, { choices: { voices: "one" }, values: { copies: 2 } }) : m)); // prettier-ignore
+  expect(used(one)).toEqual([true, true, true, true]);
 });

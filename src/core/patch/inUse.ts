@@ -1,5 +1,7 @@
 import { splitAddress, type Address } from "./address";
-import type { Module } from "./kinds";
+import { modulesOf, type Module } from "./kinds";
+import { AMP } from "./kinds/amp";
+import type { Envelope } from "./kinds/envelope";
 import type { Filter } from "./kinds/filter";
 import type { Oscillator } from "./kinds/oscillator";
 import type { Playing } from "./kinds/playing";
@@ -55,11 +57,28 @@ const playingUses = ({ choices, values }: Playing, key: string): boolean => {
   return key === "copiesDetune" || key === "copiesWidth" ? values.copies > 1 : true;
 };
 
-/** Whether the value at an address is heard when it moves; true for what belongs to no source, filter or rule of playing of the patch. */
+/** Whether all notes share an envelope: it then runs as it is set, and nothing moves its times. The one that shapes the level never is. */
+export const isSharedEnvelope = (patch: Pick<Patch, "modules">, m: Envelope): boolean =>
+  m.choices.restart !== "note" && !modulesOf(patch.modules, AMP).some((amp) => amp.data.envelope === m.id);
+
+/** Whether the value at an address is heard when it moves; true for what is not in the patch. */
 export function inUse(patch: Patch, address: Address): boolean {
   const { owner, parameter } = splitAddress(address);
   const module: Module | undefined = patch.modules.find((m) => m.id === owner);
-  if (module?.kind === "oscillator") return oscillatorUses(module, parameter);
-  if (module?.kind === "playing") return playingUses(module, parameter);
-  return module?.kind === "filter" ? filterUses(module, parameter, patch) : true;
+  switch (module?.kind) {
+    case "oscillator":
+      return oscillatorUses(module, parameter);
+    case "playing":
+      return playingUses(module, parameter);
+    case "filter":
+      return filterUses(module, parameter, patch);
+    case "envelope":
+      return !isSharedEnvelope(patch, module);
+    case "shape":
+      return parameter !== "fadeIn" || module.choices.restart !== "song";
+    case "random":
+      return parameter !== "rate" || module.choices.draws === "rate";
+    default:
+      return true;
+  }
 }

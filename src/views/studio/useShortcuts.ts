@@ -40,7 +40,7 @@ export const HANDS: Readonly<Record<string, readonly Hand[]>> = {
   Values: [
     { shown: "Drag, Shift drag", what: "Change a value, finely; those on top go by the wheel, too" },
     { shown: "Ctrl click", what: "Choose values that then change together; Escape ends it" },
-    { shown: "Double-click, Enter", what: 'Type a value: "1.2k", "A3+10ct", "1/8T", "-6dB", "250ms"' },
+    { shown: "Double-click, Enter, a digit", what: 'Type a value: "1.2k", "A3+10ct", "1/8T", "-6dB", "250ms"' },
     { shown: "Arrows, Shift arrows", what: "A step, a fine step" },
     { shown: "Page keys", what: "Ten steps" },
     { shown: "Backspace", what: "A value's default" },

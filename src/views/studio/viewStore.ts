@@ -73,9 +73,11 @@ export interface ViewState {
   readonly theme: Theme;
   /** The module whose name is to be typed next. */
   readonly renaming: string | null;
+  /** The value that is to be given a source next. */
+  readonly moving: Address | null;
   /** A MIDI or sound file that is being taken in. */
   readonly importing: File | null;
-  /** The value that had the focus last in the Voice view. */
+  /** The value that had the focus last. */
   readonly address: Address | null;
   /** Values that are chosen together: a hand that changes one changes all. */
   readonly chosenValues: readonly Address[];
@@ -130,6 +132,7 @@ export const createViewStore = (): ViewStore =>
     writing: false,
     theme: "system",
     renaming: null,
+    moving: null,
     importing: null,
     address: null,
     chosenValues: [],

@@ -10,7 +10,7 @@ import { shapesLevel } from "../stripList";
 import { ModuleName } from "./ModuleName";
 import { Triggers } from "./Restarts";
 import { tellRounded } from "./rounded";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 
 const STARTS_TEXT: Record<Envelope["choices"]["restart"], string> = {
@@ -120,6 +120,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
         <ModuleRow module={envelope} row={ENVELOPE.rows.releaseCurve} />
       </section>
       <MovesOf source={envelope.id} />
+      <MovedValues module={envelope} />
     </>
   );
 }

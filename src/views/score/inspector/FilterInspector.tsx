@@ -12,7 +12,7 @@ import { useHeard, usePart, useProject } from "@/views/studio/studio";
 import { tracksOfSides, rangeOf } from "../heardTracks";
 import { FILTER_TEXT } from "../stripList";
 import { SoundHead } from "./SoundHead";
-import { MovedBy } from "./Routes";
+import { MovedValues } from "./Routes";
 import { ModuleRow, ModuleSelect } from "./rows";
 
 /** Lowest and highest value over the loop; null while nothing sounds. */
@@ -77,8 +77,7 @@ export function FilterInspector({ filter }: { filter: Filter }) {
     <>
       <SoundHead module={filter} subtitle={FILTER_TEXT[filter.choices.type]} />
       <FilterRows filter={filter} />
-      <MovedBy target={addressOfRow(filter, rows.cutoff)} />
-      <MovedBy target={addressOfRow(filter, rows.resonance)} />
+      <MovedValues module={filter} always={[rows.cutoff, rows.resonance]} />
     </>
   );
 }

@@ -4,7 +4,7 @@ import { editModule } from "@/state/edits";
 import { usePart, useStudio } from "@/views/studio/studio";
 import { ModuleName } from "./ModuleName";
 import { NotesOf } from "./Restarts";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { ModuleRow, ModuleSelect, ModuleTime } from "./rows";
 
 const { rows, times, choices } = FOLLOWER;
@@ -51,6 +51,7 @@ export function FollowerInspector({ module: m }: { module: Follower }) {
         <p className="text-[11px] text-ink2">Reversed, on a level, it makes way for what it hears.</p>
       </section>
       <MovesOf source={m.id} />
+      <MovedValues module={m} />
     </>
   );
 }

@@ -8,7 +8,7 @@ import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { RESTART_TEXT } from "../stripList";
 import { ModuleName } from "./ModuleName";
 import { RESTART_TITLES } from "./Restarts";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
 
 const STEPS = wholeRow({ label: "Steps", unit: "", min: 1, max: MAX_LANE_STEPS, default: 16 });
@@ -65,6 +65,7 @@ export function GateInspector({ gate }: { gate: Gate }) {
         <ModuleRow module={gate} row={GATE.rows.tail} />
       </section>
       <MovesOf source={gate.id} />
+      <MovedValues module={gate} />
     </>
   ); // prettier-ignore
 }

@@ -1,7 +1,7 @@
 import { MACRO, type Macro } from "@/core/patch/kinds/macro";
 import { formatAmount } from "@/core/patch/valueText";
 import { ModuleName } from "./ModuleName";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { ModuleRow } from "./rows";
 
 const macroText = (m: Macro): string =>
@@ -22,6 +22,7 @@ export function MacroInspector({ module: m }: { module: Macro }) {
         <ModuleRow module={m} row={MACRO.rows.curve} />
       </section>
       <MovesOf source={m.id} />
+      <MovedValues module={m} />
     </>
   );
 }

@@ -1,5 +1,4 @@
 import { mixOf } from "@/core/patch/edit";
-import { addressOfRow } from "@/core/patch/kinds";
 import { MIX } from "@/core/patch/kinds/mix";
 import { PART_ROWS } from "@/core/patch/rows";
 import type { Follow } from "@/core/patch/project";
@@ -7,8 +6,8 @@ import { NOTE_VALUES, noteValueName } from "@/core/time/noteValue";
 import { editMix, followPart, ownPattern } from "@/state/partEdits";
 import { SelectRow } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
-import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
-import { MovedBy } from "./Routes";
+import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { MovedValues } from "./Routes";
 import { ModuleRow, NumberRow } from "./rows";
 
 export const panText = (v: number): string => (v === 0 ? "middle" : `${Math.abs(v)} % ${v < 0 ? "left" : "right"}`);
@@ -20,7 +19,6 @@ export function MixSection() {
   const editable = useEditable();
   const { mix } = part;
   const mixer = mixOf(part.patch);
-  const focused = useView((v) => v.address);
   return (
     <section>
       <h3 className="heading mb-1 flex items-center justify-between">
@@ -34,11 +32,7 @@ export function MixSection() {
         <>
           <ModuleRow module={mixer} row={MIX.rows.level} />
           <ModuleRow module={mixer} row={MIX.rows.pan} text={panText} />
-          {[MIX.rows.level, MIX.rows.pan].map((row) => {
-            const address = addressOfRow(mixer, row);
-            const shown = address === focused || part.patch.routes.some((r) => r.target === address);
-            return shown && <MovedBy key={address} target={address} />;
-          })}
+          <MovedValues module={mixer} />
         </>
       )}
     </section>

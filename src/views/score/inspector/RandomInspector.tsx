@@ -3,7 +3,7 @@ import { editModule } from "@/state/edits";
 import { useEditable, usePart, useStudio } from "@/views/studio/studio";
 import { randomText } from "../stripList";
 import { ModuleName } from "./ModuleName";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 
 const LIKELY_TEXT: Record<Random["choices"]["likely"], string> = {
@@ -84,6 +84,7 @@ export function RandomInspector({ module: m }: { module: Random }) {
         )}
       </section>
       <MovesOf source={m.id} />
+      <MovedValues module={m} />
     </>
   );
 } // prettier-ignore

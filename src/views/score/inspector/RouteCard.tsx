@@ -32,7 +32,9 @@ export function RouteCard({
   const songModules = useProject((s) => s.project.modules);
   const card = useRef<HTMLLIElement>(null);
   useEffect(() => {
-    if (fresh) card.current?.querySelector<HTMLElement>("[role=slider]")?.focus();
+    if (!fresh) return;
+    card.current?.scrollIntoView({ block: "nearest" });
+    card.current?.querySelector<HTMLElement>("[role=slider]")?.focus();
   }, [fresh]);
   const target = targetAt(part.patch, songModules, route.target);
   const source = sourceOf(part, songModules, route.source);

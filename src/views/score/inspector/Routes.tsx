@@ -1,8 +1,9 @@
 import Link from "next/link";
 import { usePathname } from "next/navigation";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { newRoute } from "@/core/patch/defaults";
+import { addressOfRow, kindOf, type Module } from "@/core/patch/kinds";
 import { MAX_ROUTES } from "@/core/patch/project";
 import { inUse } from "@/core/patch/inUse";
 import { sourcesOf, targetAt, targetsOf, type Target } from "@/core/patch/targets";
@@ -113,15 +114,35 @@ function PasteRoute({ source }: { source: string }) {
 
 const NOT_IN_USE = "Not in use now";
 
+/** What moves the values of a module: those of `always`, all that are moved, and the one that has, or had last, the focus. */
+export function MovedValues({ module, always = [] }: { module: Module; always?: readonly object[] }) {
+  const part = usePart();
+  const focused = useView((v) => v.address);
+  const { rows, times } = kindOf(module);
+  const movable = [...Object.values(rows), ...Object.values(times)].filter((row) => row.move !== null);
+  const addresses = new Set([...always, ...movable].map((row) => addressOfRow(module, row)));
+  const first = new Set(always.map((row) => addressOfRow(module, row)));
+  return [...addresses]
+    .filter((a) => first.has(a) || a === focused || part.patch.routes.some((r) => r.target === a))
+    .map((address) => <MovedBy key={address} target={address} />);
+}
+
 /** Everything that moves one value. */
 export function MovedBy({ target }: { target: Address }) {
   const part = usePart();
   const editable = useEditable();
   const { add, fresh } = useAdd();
+  const { view } = useStudio();
+  const asked = useView((v) => v.moving === target);
+  const section = useRef<HTMLElement>(null);
+  const onAsked = (): void => {
+    section.current?.scrollIntoView({ block: "start" });
+    view.setState({ moving: null });
+  };
   const routes = part.patch.routes.filter((r) => r.target === target);
   const songModules = useProject((s) => s.project.modules);
   return (
-    <section>
+    <section ref={section}>
       <h3 className="heading mb-1.5">
         {targetAt(part.patch, songModules, target)?.label}:{" "}
         {routes.length === 0 ? "moved by nothing" : `moved by ${routes.length}`}
@@ -135,6 +156,8 @@ export function MovedBy({ target }: { target: Address }) {
       {editable && part.patch.routes.length < MAX_ROUTES && (
         <Adder
           text="Add a source"
+          asked={asked}
+          onAsked={onAsked}
           options={sourcesOf(part.patch, songModules).map((s) => ({ value: s.id, text: s.name }))}
           onAdd={(s) => add(s, target)}
         />
@@ -170,13 +193,24 @@ export function SeeHeard({ address, text, className = "" }: { address: Address; 
 function Adder({
   text,
   options,
+  asked = false,
+  onAsked,
   onAdd,
 }: {
   text: string;
   options: { value: string; text: string; group?: string }[];
+  /** Whether it is to take the focus; `onAsked` says that it has. */
+  asked?: boolean;
+  onAsked?: () => void;
   onAdd: (value: string) => void;
 }) {
   const [value, setValue] = useState("");
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!asked) return;
+    box.current?.querySelector("select")?.focus();
+    onAsked?.();
+  }, [asked, onAsked]);
   // What was chosen may be gone meanwhile.
   const chosen = options.some((o) => o.value === value) ? value : "";
   const add = (): void => {
@@ -185,6 +219,7 @@ function Adder({
   };
   return (
     <div
+      ref={box}
       className="mt-1.5 flex items-center gap-1"
       onKeyDown={(e) => {
         if (e.key !== "Enter" || !(e.target instanceof HTMLSelectElement) || !chosen) return;

@@ -12,7 +12,7 @@ import { RESTART_TEXT } from "../stripList";
 import { ModuleName } from "./ModuleName";
 import { AtJumps, ByHand, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./Restarts";
 import { tellRounded } from "./rounded";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 
 export function ShapeInspector({ shape }: { shape: Shape }) {
@@ -82,6 +82,7 @@ export function ShapeInspector({ shape }: { shape: Shape }) {
         )}
       </section>
       <MovesOf source={shape.id} />
+      <MovedValues module={shape} />
     </>
   );
 }

@@ -1,4 +1,3 @@
-import { addressOfRow } from "@/core/patch/kinds";
 import { AMP, type Amp } from "@/core/patch/kinds/amp";
 import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
@@ -9,7 +8,7 @@ import { WAVE_TEXT, subText } from "../stripList";
 import { panText } from "./MixSection";
 import { SoundHead } from "./SoundHead";
 import { InspectorTitle } from "./InspectorTitle";
-import { MovedBy } from "./Routes";
+import { MovedValues } from "./Routes";
 import { OscillatorRows, SourceRows } from "../../voice/OscillatorRows";
 import { RecordingRows } from "../../voice/RecordingRows";
 import { WavePlot } from "../../voice/WavePlot";
@@ -28,8 +27,7 @@ export function OscillatorInspector({ oscillator }: { oscillator: Oscillator }) 
         <WavePlot oscillator={oscillator} />
         <OscillatorRows oscillator={oscillator} />
       </section>
-      <MovedBy target={addressOfRow(oscillator, rows.pitch)} />
-      <MovedBy target={addressOfRow(oscillator, rows.level)} />
+      <MovedValues module={oscillator} always={[rows.pitch, rows.level]} />
     </>
   );
 }
@@ -65,8 +63,7 @@ export function NoiseInspector({ noise }: { noise: Noise }) {
     <>
       <SoundHead module={noise} subtitle={`${noise.choices.colour} noise`} />
       <NoiseRows noise={noise} />
-      <MovedBy target={addressOfRow(noise, rows.level)} />
-      <MovedBy target={addressOfRow(noise, rows.rate)} />
+      <MovedValues module={noise} always={[rows.level, rows.rate]} />
     </>
   );
 }
@@ -92,8 +89,7 @@ export function SubInspector({ sub }: { sub: Sub }) {
     <>
       <SoundHead module={sub} subtitle={subText(sub)} />
       <SubRows sub={sub} />
-      <MovedBy target={addressOfRow(sub, rows.pitch)} />
-      <MovedBy target={addressOfRow(sub, rows.level)} />
+      <MovedValues module={sub} always={[rows.pitch, rows.level]} />
     </>
   );
 }
@@ -106,9 +102,7 @@ export function RecordingInspector({ recording }: { recording: RecordingModule }
       <section>
         <RecordingRows module={recording} />
       </section>
-      <MovedBy target={addressOfRow(recording, rows.pitch)} />
-      <MovedBy target={addressOfRow(recording, rows.level)} />
-      <MovedBy target={addressOfRow(recording, rows.from)} />
+      <MovedValues module={recording} always={[rows.pitch, rows.level, rows.from]} />
     </>
   );
 }
@@ -123,8 +117,7 @@ export function AmpInspector({ amp }: { amp: Amp }) {
         <ModuleRow module={amp} row={AMP.rows.apart} />
         <ModuleRow module={amp} row={AMP.rows.feedback} />
       </section>
-      <MovedBy target={addressOfRow(amp, AMP.rows.level)} />
-      <MovedBy target={addressOfRow(amp, AMP.rows.pan)} />
+      <MovedValues module={amp} always={[AMP.rows.level, AMP.rows.pan]} />
     </>
   );
 }

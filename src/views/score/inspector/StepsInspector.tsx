@@ -16,7 +16,7 @@ import { useEditable, usePart, useStudio, useView } from "@/views/studio/studio"
 import { RESTART_TEXT, stepsText } from "../stripList";
 import { ModuleName } from "./ModuleName";
 import { AtJumps, ByHand, RESTART_TITLES, RestartNotes, Triggers, barsText } from "./Restarts";
-import { MovesOf } from "./Routes";
+import { MovedValues, MovesOf } from "./Routes";
 import { useReading } from "../editors/useReading";
 import { ModuleChoice, ModuleRow, ModuleTime, NumberRow } from "./rows";
 
@@ -158,6 +158,7 @@ export function StepsInspector({ module: m }: { module: Steps }) {
         </div>
       </section>
       <MovesOf source={m.id} />
+      <MovedValues module={m} />
     </>
   );
 } // prettier-ignore

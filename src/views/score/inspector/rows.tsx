@@ -2,18 +2,19 @@ import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
 import { keyOfRow } from "@/core/patch/kinds/kind";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, type Address } from "@/core/patch/address";
-import { automationOf, canAutomate, withAutomation } from "@/core/patch/automation";
+import { automatable, automationOf, canAutomate, withAutomation } from "@/core/patch/automation";
+import { isSharedEnvelope } from "@/core/patch/inUse";
 import { withValueOnAll } from "@/core/patch/edit";
-import type { Part, Route } from "@/core/patch/project";
-import { moved, toNorm, type Parameter } from "@/core/patch/row";
-import type { Span } from "@/core/time/span";
+import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
+import { fromNorm, moved, toNorm, type Parameter } from "@/core/patch/row";
+import { spanMs, type Span, type TimeBase } from "@/core/time/span";
 import { editPatch, setField } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
-import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
+import { parameterValue, spanNorm, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { colourOf } from "../stripList";
 import { useChosen } from "./chosenRows";
@@ -54,6 +55,7 @@ export function ModuleRow({
     store.edit(labelOf(module, row.label, part), setField(part.id, module.id, "values", key, v), gesture);
   };
   const automate = useAutomate(address, row.label);
+  const moveWith = useMoveWith(address, module);
   const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
   const { label } = kindOf(module);
   const onAll: MenuEntry = {
@@ -88,7 +90,7 @@ export function ModuleRow({
         value={{
           ...parameterValue(row, values[key]!, set, text),
           more: () => [
-            ...(row.move ? [automate] : []),
+            ...(row.move ? [moveWith, automate] : []),
             {
               text: together.chosen ? "Choose it no more" : "Choose it with others",
               keys: "Ctrl click",
@@ -128,6 +130,64 @@ function useAutomate(address: Address, label: string): MenuEntry {
   };
 }
 
+/** The entry that shows what moves a value, and lets a source be chosen that moves it from now on. */
+function useMoveWith(address: Address, module: Module): MenuEntry {
+  const { view } = useStudio();
+  const part = usePart();
+  const editable = useEditable();
+  const stands = module.kind === "envelope" && isSharedEnvelope(part.patch, module);
+  const full = part.patch.routes.length >= MAX_ROUTES;
+  const why = stands
+    ? "Of an envelope that all notes share nothing is moved: let it start with each note"
+    : full
+      ? `A part has ${MAX_ROUTES} modulations at the most`
+      : null;
+  return {
+    text: "Move it with…",
+    why: editable ? why : LOCKED,
+    run: () => view.setState({ address, moving: address }),
+  };
+}
+
+/** The lowest and the highest that the routes of a value add together, in the unit of their amounts. */
+function addedBy(routes: readonly Route[]): { low: number; high: number } {
+  const sum = (pick: (r: Route) => number): number => routes.reduce((s, r) => s + pick(r), 0);
+  return {
+    low: sum((r) => (r.around ? -Math.abs(r.amount) : Math.min(0, r.amount))),
+    high: sum((r) => (r.around ? Math.abs(r.amount) : Math.max(0, r.amount))),
+  };
+}
+
+/** The same of a time or rate, whose routes move it by octaves. */
+function reachOfTime(
+  part: Part,
+  time: TimeRow,
+  address: Address,
+  span: Span,
+  song: TimeBase,
+): NonNullable<ValueRowProps["reach"]> | null {
+  if (!time.move) return null;
+  const ms = spanMs(span, song);
+  // A rate that goes up makes its length shorter.
+  const bar = (octaves: number): number => spanNorm(ms * 2 ** (time.hz ? -octaves : octaves));
+  const routes = part.patch.routes.filter((r) => r.on && r.target === address);
+  const automation = automationOf(part.patch, address);
+  const found = automation?.on ? automatable(part.patch, address, song) : null;
+  if (automation && found && routes.length === 0) {
+    const ends = automation.data.points.map((p) => bar(Math.log2(fromNorm(found.row, p.y) / found.rest)));
+    return { from: Math.min(...ends), to: Math.max(...ends), kind: "heard" };
+  }
+  if (routes.length === 0) return null;
+  const { low, high } = addedBy(routes);
+  const ends = [bar(low), bar(high)];
+  return { from: Math.min(...ends), to: Math.max(...ends), kind: kindOfSource(part, routes[0]!) };
+}
+
+const kindOfSource = (part: Part, route: Route): Kind => {
+  const source = part.patch.modules.find((m) => m.id === route.source);
+  return source ? colourOf(source) : "notes";
+};
+
 /** How far the routes of a value take it at full amount, in the colour of the first one's source. */
 function reachOf(
   part: Part,
@@ -143,14 +203,11 @@ function reachOf(
     return { from: Math.min(...ys), to: Math.max(...ys), kind: "heard" };
   }
   if (routes.length === 0) return null;
-  const sum = (pick: (r: Route) => number): number => routes.reduce((s, r) => s + pick(r), 0);
-  const low = sum((r) => (r.around ? -Math.abs(r.amount) : Math.min(0, r.amount)));
-  const high = sum((r) => (r.around ? Math.abs(r.amount) : Math.max(0, r.amount)));
-  const source = part.patch.modules.find((m) => m.id === routes[0]!.source);
+  const { low, high } = addedBy(routes);
   return {
     from: toNorm(row, moved(row, rest, low)),
     to: toNorm(row, moved(row, rest, high)),
-    kind: source ? colourOf(source) : "notes",
+    kind: kindOfSource(part, routes[0]!),
   };
 }
 
@@ -239,24 +296,29 @@ export function NumberRow({
 
 /** A time of a module, by its row. */
 export function ModuleTime({ module, time }: { module: Module; time: TimeRow }) {
-  const { store } = useStudio().workspace;
+  const { view, workspace } = useStudio();
   const part = usePart();
+  const song = useProject((s) => s.project.song);
   const key = keyOfRow(kindOf(module).times, time);
   const times: Readonly<Record<string, Span>> = module.times;
   const address = addressOf(module.id, key);
   const automate = useAutomate(address, time.label);
+  const moveWith = useMoveWith(address, module);
   return (
-    <SpanRow
-      more={canAutomate(part.patch, address) ? [automate] : []}
-      label={time.label}
-      span={times[key]!}
-      kind={colourOf(module)}
-      rules={time}
-      fallback={time.default}
-      onChange={(s, _label, g) =>
-        store.edit(labelOf(module, time.label, part), setField(part.id, module.id, "times", key, s), g)
-      }
-    />
+    <div onFocusCapture={() => time.move && view.setState({ address })}>
+      <SpanRow
+        more={[...(time.move ? [moveWith] : []), ...(canAutomate(part.patch, address) ? [automate] : [])]}
+        label={time.label}
+        span={times[key]!}
+        kind={colourOf(module)}
+        rules={time}
+        fallback={time.default}
+        reach={reachOfTime(part, time, address, times[key]!, song)}
+        onChange={(s, _label, g) =>
+          workspace.store.edit(labelOf(module, time.label, part), setField(part.id, module.id, "times", key, s), g)
+        }
+      />
+    </div>
   );
 }
 
@@ -268,12 +330,14 @@ export function SpanRow({
   rules,
   fallback,
   more = [],
+  reach = null,
   onChange,
 }: {
   label: string;
   span: Span;
   /** Further entries of its menu. */
   more?: readonly MenuEntry[];
+  reach?: ValueRowProps["reach"];
   kind: Kind;
   rules: SpanRules;
   fallback: Span;
@@ -282,5 +346,13 @@ export function SpanRow({
   const editable = useEditable();
   const song = useProject((s) => s.project.song);
   const value = spanValue(span, song, rules, fallback, (s, g) => onChange(s, `Set ${label.toLowerCase()}`, g));
-  return <ValueRow label={label} kind={kind} value={{ ...value, more: () => [...more] }} disabled={!editable} />;
+  return (
+    <ValueRow
+      label={label}
+      kind={kind}
+      value={{ ...value, more: () => [...more] }}
+      reach={reach}
+      disabled={!editable}
+    />
+  );
 }
