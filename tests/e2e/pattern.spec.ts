@@ -205,6 +205,26 @@ test("a gate over the level: added with one press, its steps drawn, heard as the
   const level = (n: number): number => rms(left.subarray(Math.round((n + 0.35) * step), Math.round((n + 0.8) * step)));
   for (const n of [0, 1, 4, 8, 12]) expect(level(n)).toBeGreaterThan(0.02);
   for (const n of [2, 3, 5, 6, 7, 9, 10, 11, 13, 14]) expect(level(n)).toBeLessThan(1e-3);
+
+  // Its hold is moved from its own row, by keys alone: softer notes would leave it open longer.
+  await page.getByRole("button", { name: "Stop", exact: true }).click();
+  await expect(page.getByText("0 voices")).toBeVisible();
+  await slider(page, "Hold").focus();
+  await page.keyboard.press("ContextMenu");
+  await page.getByRole("menuitem", { name: "Move it with…" }).press("Enter");
+  await expect(page.getByRole("combobox", { name: "Add a source" })).toBeFocused();
+  for (const key of [..."Velocity", "Enter", ..."-70", "Enter"]) await page.keyboard.press(key);
+  await expect(page.getByRole("heading", { name: "Hold: moved by 1" })).toBeVisible();
+  await forget(page);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const moved = await recording(page, 1.9);
+  const between = (n: number, from: number, to: number): number =>
+    rms(moved.left.subarray(Math.round((n + from) * step), Math.round((n + to) * step)));
+  for (const n of [4, 8, 12]) {
+    // 90 % less 70 % of 100 in 127 are 35 % of a step.
+    expect(between(n, 0.1, 0.3)).toBeGreaterThan(0.02);
+    expect(between(n, 0.55, 0.85)).toBeLessThan(1e-3);
+  }
 });
 
 test("played by hand: typed keys and a MIDI instrument are heard, and recorded on the grid", async ({
