@@ -254,6 +254,8 @@ export class Bank {
     }
     if (this.stale) this.refresh(frame, song);
     this.stale = false;
+    this.earliest = this.earliestCorner();
+    this.listed = -1;
     if (this.movedMix !== null) this.movedMix.write(0, this.sharedNow);
     for (let from = 0; from < length; from += this.step) {
       const to = Math.min(length, from + this.step);
@@ -267,6 +269,9 @@ export class Bank {
     this.endVoices(frame + length);
   }
   private wasGliding = false;
+  /** No voice starts or turns a corner before this frame; how many are listed as sounding, -1 where that is to be done. */
+  private earliest = 0;
+  private listed = -1;
   /** Lanes from here on are silent. */
   private top = 0;
   /** Set when values are others than those that sounded last: they are worked out before the next sub-block. */
@@ -298,21 +303,12 @@ export class Bank {
   }
 
   private subBlock(frame: number, from: number, to: number, song: SongProgram): void {
-    const { now, list, nextCorner, top } = this;
+    const { now, list } = this;
     copy(this.sharedNow, this.sharedBefore);
     this.shared.evaluate(this.clock.loopTickAt(frame + to, song.loopTicks), song, to - from);
     now.ticksPerSec = song.ticksPerSec;
-    for (let at = frame + from; ;) {
-      // The next frame before the sub-block's end at which a voice starts or turns a corner, and the voices that do.
-      let next = frame + to;
-      for (let v = 0; v < top; v++) if (nextCorner[v]! < next && nextCorner[v]! >= at) next = nextCorner[v]!;
-      if (next === frame + to) break;
-      let count = 0;
-      for (let v = 0; v < top; v++) if (nextCorner[v] === next) list[count++] = v;
-      this.cornerRow(frame, next, from, to, count);
-      at = next + 1;
-    }
-    const count = this.listSounding();
+    if (this.earliest < frame + to) this.cornerRows(frame, from, to);
+    const count = this.listed === -1 ? this.listSounding() : this.listed;
     copy(this.shared.values, this.sharedNow);
     if (this.movedMix !== null) this.movedMix.write(Math.ceil(to / SUB_BLOCK), this.sharedNow);
     if (this.out) {
@@ -322,6 +318,30 @@ export class Bank {
     }
     if (count > 0) this.evaluateRow(this.rowCount - 1, frame + to, count);
     this.listener?.row(this.index, this, frame + to, list, count, true);
+  }
+
+  /** The rows before a sub-block's end at which voices start or turn a corner. */
+  private cornerRows(frame: number, from: number, to: number): void {
+    const { list, nextCorner, top } = this;
+    for (let at = frame + from; ;) {
+      // The next such frame, and the voices of which it is one.
+      let next = frame + to;
+      for (let v = 0; v < top; v++) if (nextCorner[v]! < next && nextCorner[v]! >= at) next = nextCorner[v]!;
+      if (next === frame + to) break;
+      let count = 0;
+      for (let v = 0; v < top; v++) if (nextCorner[v] === next) list[count++] = v;
+      this.cornerRow(frame, next, from, to, count);
+      at = next + 1;
+    }
+    this.earliest = this.earliestCorner();
+    this.listed = -1;
+  }
+
+  private earliestCorner(): number {
+    const { nextCorner, top } = this;
+    let earliest = Infinity;
+    for (let v = 0; v < top; v++) if (nextCorner[v]! < earliest) earliest = nextCorner[v]!;
+    return earliest;
   }
 
   /** A row at a frame inside a sub-block, for the voices that turn a corner there. */
@@ -358,8 +378,9 @@ export class Bank {
     now.frame = frame;
     now.tick = this.clock.tickAt(frame);
     now.shared = this.sharedNow;
+    const turns = this.earliest <= frame;
     let fresh = false;
-    for (let k = 0; k < count; k++) if (lanes.fresh[list[k]!] === 1) fresh = true;
+    if (turns) for (let k = 0; k < count; k++) if (lanes.fresh[list[k]!] === 1) fresh = true;
     this.motion.evaluate(list, count, now, fresh);
     const at = row * rowSize;
     const { slots } = this.motion;
@@ -383,7 +404,7 @@ export class Bank {
       }
       this.lastRow[v] = row;
       lanes.lastFrame[v] = frame;
-      if (this.nextCorner[v]! <= frame) this.motion.nextCorner(v, frame, this.nextCorner);
+      if (turns && this.nextCorner[v]! <= frame) this.motion.nextCorner(v, frame, this.nextCorner);
     }
   }
 
@@ -403,6 +424,7 @@ export class Bank {
     let count = 0;
     for (let v = 0; v < this.top; v++)
       if (this.lanes.active[v] === 1 && this.lanes.fresh[v] === 0) this.list[count++] = v;
+    this.listed = count;
     return count;
   }
 

@@ -141,10 +141,11 @@ export function resetLane(lane: usize): void {
 /** Four frames of a wave, by a straight line between its samples: what lies before and behind each phase. */
 // @ts-ignore: decorator
 @inline
-function wave4(table: usize, q: v128, shift: i32, mask: v128, scale: v128): v128 {
-  const index = i32x4.shl(i32x4.shr_u(q, shift), 2);
-  const p01 = v128.load64_lane(table + <usize>i32x4.extract_lane(index, 1), v128.load64_zero(table + <usize>i32x4.extract_lane(index, 0)), 1);
-  const p23 = v128.load64_lane(table + <usize>i32x4.extract_lane(index, 3), v128.load64_zero(table + <usize>i32x4.extract_lane(index, 2)), 1);
+function wave4(table: v128, q: v128, shift: i32, mask: v128, scale: v128): v128 {
+  const at = i32x4.add(table, i32x4.shl(i32x4.shr_u(q, shift), 2));
+  const at01 = <u64>i64x2.extract_lane(at, 0), at23 = <u64>i64x2.extract_lane(at, 1);
+  const p01 = v128.load64_lane(<usize>(at01 >> 32), v128.load64_zero(<usize>at01), 1);
+  const p23 = v128.load64_lane(<usize>(at23 >> 32), v128.load64_zero(<usize>at23), 1);
   const a = v128.shuffle<f32>(p01, p23, 0, 2, 4, 6);
   const b = v128.shuffle<f32>(p01, p23, 1, 3, 5, 7);
   return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.mul(f32x4.convert_i32x4_s(v128.and(q, mask)), scale)));
@@ -209,9 +210,10 @@ function pair(
   }
   const end = left + (<usize>(from + fours) << 2);
   const apart = right - left;
+  const tables = i32x4.splat(<i32>table);
   for (let at = left + (<usize>from << 2); at < end; at += 16) {
-    const y = wave4(table, qsA, shift, mask, scale);
-    const z = wave4(table, qsB, shift, mask, scale);
+    const y = wave4(tables, qsA, shift, mask, scale);
+    const z = wave4(tables, qsB, shift, mask, scale);
     v128.store(at, f32x4.add(v128.load(at), f32x4.add(f32x4.mul(y, glA), f32x4.mul(z, glB))));
     v128.store(at + apart, f32x4.add(v128.load(at + apart), f32x4.add(f32x4.mul(y, grA), f32x4.mul(z, grB))));
     qsA = i32x4.add(qsA, dA);
