@@ -82,8 +82,8 @@ describe("an automated rate", () => {
     expect(["80 ms", "1/16", "soon"].map(attack.read)).toEqual([80, 125, null]);
     expect([attack.rest, attack.row.min, attack.text(250)]).toEqual([2, 0.1, "250 ms"]);
     const shared = [adjusted(newEnvelope("e", "E"), { choices: { restart: "bar" } })];
-    expect(automatable({ modules: shared }, "e.attack", BASE)).toBeNull();
-    expect(canAutomate({ modules: shared }, "e.attack")).toBe(false);
+    expect(automatable({ modules: shared }, "e.release", BASE)).toBeNull();
+    expect(["e.release", "e.attack"].map((a) => canAutomate({ modules: shared }, a as Address))).toEqual([false, true]);
     expect(canAutomate({ modules }, "s.every")).toBe(false);
     expect(jumpsOf([[0, 0], [0.5, 0], [0.5, 1], [0.75, 1], [0.75, 1], [1, 0]].map(([x, y]) => ({ x: x!, y: y!, tension: 0 })), 3840)).toEqual([1920]); // prettier-ignore
   });

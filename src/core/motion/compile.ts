@@ -34,7 +34,7 @@ import {
   sharedEnvelopeProgram,
 } from "./modulators";
 import { isSharedShape, type CompiledShape } from "./shape";
-import { addedName, type Added, type Input, type MotionProgram, type MovedShape, type Op, type Ref, type SumOp, type Use } from "./program"; // prettier-ignore
+import { addedName, type Added, type EnvelopeOp, type Input, type MotionProgram, type MovedShape, type Op, type Ref, type SumOp, type Use } from "./program"; // prettier-ignore
 
 /** The source of notes that tells their key, and the octaves from middle C to where it stands at 1. */
 const KEY = "key" satisfies NoteSource;
@@ -125,8 +125,7 @@ export class MotionCompiler {
     const seed = hash32(this.songModules.some((s) => s.id === id) ? this.songSeed : this.seed, hashText(id));
     switch (m?.kind) {
       case "envelope":
-        if (this.feeds.isShared(m)) this.shape(m, out, sharedEnvelopeProgram(m, this.base), true, {});
-        else this.envelope(m, out);
+        this.envelope(m, out);
         break;
       case "shape":
       case "steps": {
@@ -190,7 +189,8 @@ export class MotionCompiler {
   }
 
   private envelope(m: Envelope, out: Ref): void {
-    const ref = (row: object): Ref | null => this.moved(m, row, false);
+    const shared = out < 0;
+    const ref = (row: object): Ref | null => this.moved(m, row, shared);
     const moved = {
       delay: ref(ENVELOPE.times.delay),
       hold: ref(ENVELOPE.times.hold),
@@ -205,7 +205,9 @@ export class MotionCompiler {
     const envelope = envelopeProgram(this.lengthened(m), this.base, m.id === this.levelEnvelope ? DECLICKED : NO_FLOOR);
     const still = Object.values(moved).every((r) => r === null);
     const snapSec = m.choices.movedTimes === "sixteenths" ? spanMs(SIXTEENTH, this.base) / 1000 : 0;
-    this.ops.push({ type: "envelope", id: m.id, out, envelope, moved: still ? null : moved, snapSec });
+    const op: EnvelopeOp = { type: "envelope", id: m.id, out, envelope, moved: still ? null : moved, snapSec };
+    if (!shared) this.ops.push(op);
+    else this.ops.push({ type: "shape", id: m.id, out, shape: sharedEnvelopeProgram(m, this.base), moved: null, stages: still ? null : op, blend: 0, table: null }); // prettier-ignore
   }
 
   /** What has automated times that are at least the shortest that automation gives: nothing times a factor stays nothing. */
@@ -236,7 +238,16 @@ export class MotionCompiler {
     const still = Object.values(moved).every((r) => r === null);
     const blend = m.kind === "steps" ? m.values.blend / 100 : 0;
     const turned = ahead === 0 ? shape : { ...shape, phase: shape.phase + ahead / 360 };
-    this.ops.push({ type: "shape", id, out, shape: turned, moved: still ? null : moved, blend, table: null });
+    this.ops.push({
+      type: "shape",
+      id,
+      out,
+      shape: turned,
+      moved: still ? null : moved,
+      stages: null,
+      blend,
+      table: null,
+    });
   }
 
   /** A shape or a sequence as it runs: what all notes share may start again where its automated rate jumps. */
@@ -306,7 +317,7 @@ export class MotionCompiler {
     if (!automation || !found) return null;
     const { row, rest } = found;
     const slot = this.slot(true);
-    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, blend: 0, table: null }); // prettier-ignore
+    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, stages: null, blend: 0, table: null }); // prettier-ignore
     if (octaves) return { base: log2(row.min / rest), gain: log2(row.max / row.min), slot };
     return { base: row.min, gain: row.max - row.min, slot };
   }

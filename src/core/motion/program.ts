@@ -65,17 +65,20 @@ export interface ShapeOp {
   readonly out: Ref;
   readonly shape: CompiledShape;
   readonly moved: MovedShape | null;
+  /** An envelope that all notes share and whose own values move; null for anything else. */
+  readonly stages: EnvelopeOp | null;
   /** 0 to 1: of a sequence's rows, where nothing moves it. */
   readonly blend: number;
   /**
    * What has to be added up over the pass, a value every `STEP_TICKS`, where the song alone moves it: cycles since the pass
-   * began of a shared shape whose rate is moved; or the value, and the rates up and down, of a follower whose times are.
+   * began of a shared shape whose rate is moved; the value, and the rates up and down, of a follower whose times are; the
+   * stage, the place in it and the value that it set out from of an envelope whose times are.
    */
   readonly table: Float64Array | null;
 }
 
 /** The same operation, its fields and those of its shape in one order. */
-export const evenOp = ({ id, out, shape, moved, blend, table }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, blend, table }); // prettier-ignore
+export const evenOp = ({ id, out, shape, moved, stages, blend, table }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, stages, blend, table }); // prettier-ignore
 
 export interface NoteOp {
   readonly type: "note";
@@ -136,6 +139,9 @@ export interface MacroOp {
 
 export type Op = EnvelopeOp | ShapeOp | NoteOp | TermOp | SumOp | NewestOp | MacroOp;
 
+const movedIn = (moved: MovedShape | MovedEnvelope | null): Ref[] =>
+  moved === null ? [] : (Object.values(moved) as (Ref | null)[]).filter((r) => r !== null);
+
 /** The slots that an operation reads. */
 export function inputsOf(op: Op): Ref[] {
   const read = (...inputs: (Input | null)[]): Ref[] => inputs.filter((i) => i !== null && !isConstant(i)) as Ref[];
@@ -149,8 +155,9 @@ export function inputsOf(op: Op): Ref[] {
     case "macro":
       return read(op.value);
     case "shape":
+      return [...movedIn(op.moved), ...movedIn(op.stages?.moved ?? null)];
     case "envelope":
-      return op.moved ? read(...(Object.values(op.moved) as (Ref | null)[])) : [];
+      return movedIn(op.moved);
     case "note":
       return [];
     default:

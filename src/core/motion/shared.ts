@@ -1,5 +1,6 @@
 import { inputsOf, STEP_TICKS, type MotionProgram, type Op, type Ref, type ShapeOp } from "./program";
-import { ShapeState, SharedFrame, sharedRuns, type NewestOf, type SharedRun } from "./run/sharedRuns";
+import { sharedRuns, type NewestOf } from "./run/sharedRuns";
+import { ShapeState, SharedFrame, type SharedRun } from "./run/sharedStage";
 import { MANY_KINDS } from "./run/voiceRun";
 import type { SongFrame } from "./shape";
 import { SETTLE } from "./smoothing";
@@ -48,7 +49,7 @@ export class SharedMotion {
     this.states = kept;
   }
 
-  /** Writes what was added up of a shape: its cycles since the pass began, or its value and rates, as a row of a table. */
+  /** Writes what was added up of a shape, as `ShapeOp.table` holds it, as a row of a table. */
   writeRow(id: string, table: Float64Array, row: number, columns: number): void {
     const { summed, rate, fall } = this.states.get(id)!;
     table.set([summed, rate, fall].slice(0, columns), row * columns);
@@ -104,39 +105,44 @@ const SAME = 1e-9;
 
 /**
  * Adds tables to what is added up over the pass and is moved by the song alone: the integral of a shared shape's rate, and
- * the value of a follower whose times move, as it is once it runs; a value every `STEP_TICKS`. So any position of the song
+ * where a follower or an envelope is whose times move, once it runs; a row every `STEP_TICKS`. So any position of the song
  * can be looked up. Compiled outside of the audio thread.
  */
 export function withTables(program: MotionProgram, song: SongFrame): MotionProgram {
   const byNotes = takeAfterNotes(program);
   const ofSong = (ref: Ref | null): boolean => ref !== null && !byNotes.has(ref);
+  const standOrOfSong = (refs: readonly (Ref | null)[]): boolean => refs.every((ref) => ref === null || ofSong(ref));
   const wanted = program.shared.filter((op): op is ShapeOp => {
-    if (op.type !== "shape" || op.moved === null) return false;
-    if (op.shape.follower === null) return ofSong(op.moved.rate);
-    return [op.moved.attack, op.moved.release].every((ref) => ref === null || ofSong(ref));
+    if (op.type !== "shape") return false;
+    if (op.stages) return standOrOfSong(Object.values(op.stages.moved!) as (Ref | null)[]);
+    if (op.moved === null) return false;
+    return op.shape.follower ? standOrOfSong([op.moved.attack, op.moved.release]) : ofSong(op.moved.rate);
   });
   if (wanted.length === 0) return program;
   const length = Math.ceil(song.loopTicks / STEP_TICKS) + 2;
-  const columnsOf = (op: ShapeOp): number => (op.shape.follower === null ? 1 : 3);
+  const goesOn = (op: ShapeOp): boolean => op.shape.follower !== null || op.stages !== null;
+  const columnsOf = (op: ShapeOp): number => (goesOn(op) ? 3 : 1);
   const tables = new Map(wanted.map((op) => [op.id, new Float64Array(length * columnsOf(op))]));
-  const followed = wanted.filter((op) => op.shape.follower !== null).map((op) => tables.get(op.id)!);
+  const goingOn = wanted.filter(goesOn).map((op) => tables.get(op.id)!);
   const sampleRate = song.ticksPerSec / STEP_TICKS;
   // One pass without restarts: every bar is taken from the same line of cycles.
   const onward = {
     ...program,
     shared: program.shared.map((op): Op =>
-      op.type === "shape" && tables.has(op.id) ? { ...op, shape: { ...op.shape, restart: "song" } } : op,
+      op.type === "shape" && tables.has(op.id) && !goesOn(op) ? { ...op, shape: { ...op.shape, restart: "song" } } : op,
     ),
   };
   const motion = new SharedMotion(onward, sampleRate, () => {});
   for (let pass = 0; pass < MOST_PASSES; pass++) {
-    const before = followed.map((table) => table[0]!);
+    const before = goingOn.map((table) => table.slice(0, 3));
     for (let i = 0; i < length; i++) {
       motion.evaluate(i * STEP_TICKS, song, i === 0 ? 0 : 1);
       for (const op of wanted) motion.writeRow(op.id, tables.get(op.id)!, i, columnsOf(op));
     }
-    // Cycles begin again with each pass; a follower goes on from the last one.
-    if (followed.every((table, i) => pass > 0 && Math.abs(table[0]! - before[i]!) < SAME)) break;
+    // Cycles begin again with each pass; what follows, or has stages, goes on from the last one.
+    const same = (table: Float64Array, i: number): boolean =>
+      before[i]!.every((x, column) => Math.abs(table[column]! - x) < SAME);
+    if (goingOn.every((table, i) => pass > 0 && same(table, i))) break;
   }
   return {
     ...program,

@@ -1,5 +1,6 @@
 import { splitAddress, type Address } from "./address";
 import { AUTOMATION, type Automation } from "./kinds/automation";
+import { ENVELOPE } from "./kinds/envelope";
 import { kindOf, modulesOf, type Module } from "./kinds";
 import { newModule, type TimeRow } from "./kinds/kind";
 import type { Patch } from "./project";
@@ -84,9 +85,11 @@ export function canAutomate(patch: Pick<Patch, "modules">, address: Address): bo
 /** Times that may be given in Hz are rates. */
 const isRate = (time: TimeRow | undefined): time is TimeRow => time?.hz === true && time.move !== null;
 
-/** An envelope that all notes share has none that can be moved. */
+/** An envelope that all notes share is not let go. */
 const isLength = (module: Module, time: TimeRow | undefined): time is TimeRow =>
-  time?.hz === false && time.move !== null && !(module.kind === "envelope" && module.choices.restart !== "note");
+  time?.hz === false &&
+  time.move !== null &&
+  !(module.kind === "envelope" && module.choices.restart !== "note" && time === ENVELOPE.times.release);
 
 /** What can be automated at an address, as `canAutomate` says; null for anything else. */
 export function automatable(patch: Pick<Patch, "modules">, address: Address, base: TimeBase): Automatable | null {

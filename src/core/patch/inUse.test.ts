@@ -39,15 +39,19 @@ test("a filter's vowel, width and share go by its type and its cables; what belo
   expect(inUse(withModules(newShape("s", "S")), "s.rate")).toBe(true);
 });
 
-test("times of what all notes share stand; a glide needs one note at a time, and copies more than one", () => {
+test("what all notes share is not let go; a glide needs one note at a time, and copies more than one", () => {
   const envelope = newEnvelope("e", "E");
   expect(inUse(withModules(envelope), "e.attack")).toBe(true);
   const shared = adjusted(envelope, { choices: { restart: "bar" } });
-  expect(inUse(withModules(shared), "e.attack")).toBe(false);
+  expect(["attack", "release", "releaseCurve"].map((k) => inUse(withModules(shared), `e.${k}`))).toEqual([
+    true,
+    false,
+    false,
+  ]);
   // The level's own envelope starts with each note, whatever it says.
   const level = plain.modules.find((m) => m.kind === "amp")!.data.envelope;
   const set = withSome(level, (m) => (m.kind === "envelope" ? adjusted(m, { choices: { restart: "bar" } }) : m));
-  expect(inUse(set, `${level}.attack`)).toBe(true);
+  expect(inUse(set, `${level}.release`)).toBe(true);
   const song = adjusted(newShape("s", "S"), { choices: { restart: "song" } });
   expect([inUse(withModules(song), "s.fadeIn"), inUse(withModules(newShape("s", "S")), "s.fadeIn")]).toEqual([
     false,

@@ -57,9 +57,11 @@ const playingUses = ({ choices, values }: Playing, key: string): boolean => {
   return key === "copiesDetune" || key === "copiesWidth" ? values.copies > 1 : true;
 };
 
-/** Whether all notes share an envelope: it then runs as it is set, and nothing moves its times. The one that shapes the level never is. */
-export const isSharedEnvelope = (patch: Pick<Patch, "modules">, m: Envelope): boolean =>
-  m.choices.restart !== "note" && !modulesOf(patch.modules, AMP).some((amp) => amp.data.envelope === m.id);
+/** An envelope that all notes share has no release; the one that shapes the level is each note's own, whatever it says. */
+const envelopeUses = (patch: Patch, m: Envelope, key: string): boolean =>
+  m.choices.restart === "note" ||
+  (key !== "release" && key !== "releaseCurve") ||
+  modulesOf(patch.modules, AMP).some((amp) => amp.data.envelope === m.id);
 
 /** Whether the value at an address is heard when it moves; true for what is not in the patch. */
 export function inUse(patch: Patch, address: Address): boolean {
@@ -73,7 +75,7 @@ export function inUse(patch: Patch, address: Address): boolean {
     case "filter":
       return filterUses(module, parameter, patch);
     case "envelope":
-      return !isSharedEnvelope(patch, module);
+      return envelopeUses(patch, module, parameter);
     case "shape":
       return parameter !== "fadeIn" || module.choices.restart !== "song";
     case "random":

@@ -74,8 +74,10 @@ const DELAY = 0;
 const ATTACK = 1;
 const HOLD = 2;
 const DECAY = 3;
-const SUSTAIN = 4;
+export const SUSTAIN = 4;
 const RELEASE = 5;
+/** Where an envelope that all notes share sets out, by what of it loops. */
+export const FIRST_STAGE = { none: DELAY, all: ATTACK, decay: DECAY } as const;
 /** Stages that a sub-block goes through at the most: a loop may be shorter than that. */
 const MOST_TURNS = 64;
 

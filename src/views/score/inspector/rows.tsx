@@ -3,7 +3,6 @@ import { keyOfRow } from "@/core/patch/kinds/kind";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, type Address } from "@/core/patch/address";
 import { automatable, automationOf, canAutomate, withAutomation } from "@/core/patch/automation";
-import { isSharedEnvelope } from "@/core/patch/inUse";
 import { withValueOnAll } from "@/core/patch/edit";
 import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
 import { fromNorm, moved, toNorm, type Parameter } from "@/core/patch/row";
@@ -55,7 +54,7 @@ export function ModuleRow({
     store.edit(labelOf(module, row.label, part), setField(part.id, module.id, "values", key, v), gesture);
   };
   const automate = useAutomate(address, row.label);
-  const moveWith = useMoveWith(address, module);
+  const moveWith = useMoveWith(address);
   const several = part.patch.modules.filter((m) => m.kind === module.kind).length > 1;
   const { label } = kindOf(module);
   const onAll: MenuEntry = {
@@ -131,20 +130,14 @@ function useAutomate(address: Address, label: string): MenuEntry {
 }
 
 /** The entry that shows what moves a value, and lets a source be chosen that moves it from now on. */
-function useMoveWith(address: Address, module: Module): MenuEntry {
+function useMoveWith(address: Address): MenuEntry {
   const { view } = useStudio();
   const part = usePart();
   const editable = useEditable();
-  const stands = module.kind === "envelope" && isSharedEnvelope(part.patch, module);
   const full = part.patch.routes.length >= MAX_ROUTES;
-  const why = stands
-    ? "Of an envelope that all notes share nothing is moved: let it start with each note"
-    : full
-      ? `A part has ${MAX_ROUTES} modulations at the most`
-      : null;
   return {
     text: "Move it with…",
-    why: editable ? why : LOCKED,
+    why: !editable ? LOCKED : full ? `A part has ${MAX_ROUTES} modulations at the most` : null,
     run: () => view.setState({ address, moving: address }),
   };
 }
@@ -303,7 +296,7 @@ export function ModuleTime({ module, time }: { module: Module; time: TimeRow }) 
   const times: Readonly<Record<string, Span>> = module.times;
   const address = addressOf(module.id, key);
   const automate = useAutomate(address, time.label);
-  const moveWith = useMoveWith(address, module);
+  const moveWith = useMoveWith(address);
   return (
     <div onFocusCapture={() => time.move && view.setState({ address })}>
       <SpanRow
