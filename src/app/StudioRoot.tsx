@@ -9,6 +9,7 @@ import { MenuHost } from "@/ui/menu";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
 import { Footer } from "@/views/studio/Footer";
+import { keepView } from "@/views/studio/keptView";
 import { Studio, StudioContext, useView } from "@/views/studio/studio";
 import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { useShortcuts } from "@/views/studio/useShortcuts";
@@ -39,12 +40,16 @@ export function StudioRoot({ children }: { children: ReactNode }) {
     for (const sign of ["pointermove", "pointerdown", "keydown"])
       document.addEventListener(sign, loadAhead, { once: true, passive: true });
     document.addEventListener("visibilitychange", save);
-    window.addEventListener("pagehide", save);
+    const leave = (): void => {
+      save();
+      keepView(workspace.store.getState().project, studio!.view.getState());
+    };
+    window.addEventListener("pagehide", leave);
     window.addEventListener("beforeunload", hold);
     return () => {
       for (const sign of ["pointermove", "pointerdown", "keydown"]) document.removeEventListener(sign, loadAhead);
       document.removeEventListener("visibilitychange", save);
-      window.removeEventListener("pagehide", save);
+      window.removeEventListener("pagehide", leave);
       window.removeEventListener("beforeunload", hold);
     };
   }, []);

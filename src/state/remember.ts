@@ -20,5 +20,7 @@ function note(area: () => Storage, key: string): { get(): string | null; set(val
 
 /** The project that this tab had open, so that a reload opens it again whatever other tabs do. */
 export const tabProject = note(() => sessionStorage, "clovik-project");
+/** Where the eyes were in it. */
+export const tabView = note(() => sessionStorage, "clovik-view");
 export const keptTheme = note(() => localStorage, "clovik-theme");
 export const keptMiddleC = note(() => localStorage, "clovik-middle-c");

@@ -23,6 +23,7 @@ import { allModulators } from "@/views/score/stripList";
 import { Hands } from "@/views/hands/hands";
 import { movedWaveAddresses } from "@/views/voice/movedWaves";
 import { HeardApart } from "./heardApart";
+import { keptView } from "./keptView";
 import { askedStrips, createViewStore, NOTE_SNAP, NOTES_STRIP, type ViewState, type ViewStore } from "./viewStore";
 
 export interface SoundStatus {
@@ -71,6 +72,7 @@ export class Studio {
   /** The animation frame until which edits wait, and whether one does. */
   private frame = 0;
   private waiting = false;
+  private placed = false;
   private sampleRate: number;
   private columns = 0;
 
@@ -87,7 +89,12 @@ export class Studio {
     );
     const { store } = this.workspace;
     store.subscribe((state, before) => {
-      if (state.opened !== before.opened) this.forget(state.project);
+      if (state.opened !== before.opened) {
+        this.forget(state.project);
+        // Loaded anew, this tab finds itself where it was; what is opened later begins at its start.
+        if (!this.placed) this.view.setState(keptView(state.project));
+        this.placed = true;
+      }
       if (state.project !== before.project) this.compileSoon();
     });
     // Zoomed in, a curve needs more columns; another part has curves of its own.

@@ -103,7 +103,7 @@ export interface ViewState {
 
 export type ViewStore = StoreApi<ViewState>;
 
-const MAX_ZOOM = 32;
+export const MAX_ZOOM = 32;
 
 export const createViewStore = (): ViewStore =>
   createStore<ViewState>(() => ({
