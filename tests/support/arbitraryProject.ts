@@ -153,7 +153,7 @@ const patchOf = (songModules: readonly Module[]): fc.Arbitrary<Patch> =>
       amp: moduleOf(AMP, "amp", fc.constant({ envelope: "env" })),
       mix: moduleOf(MIX, "part", plain),
       playing: moduleOf(PLAYING, "playing", plain),
-      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers })), moduleOf(ENVELOPE, "env2", fc.record({ triggers })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, follower, macro, line),
+      modulators: fc.tuple(moduleOf(ENVELOPE, "env", fc.record({ triggers, notesOf })), moduleOf(ENVELOPE, "env2", fc.record({ triggers, notesOf })), shapeNamed("shape"), shapeNamed("shape2"), gate, steps, random, follower, macro, line),
       second: fc.boolean(),
       cables: fc.constantFrom<readonly (readonly [string, string])[]>(
         [["osc", "filter"], ["osc2", "filter"], ["filter", "amp"]],

@@ -77,7 +77,7 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
 /** What of notes a part's patch listens to, as lists that are the same ones while nothing changes. */
 function heardBy(part: Part, patch: Patch, project: Project): (object | number)[] {
   return [...patch.modules, ...project.modules].flatMap((m): (object | number)[] => {
-    if (m.kind !== "shape" && m.kind !== "steps" && m.kind !== "follower") return [];
+    if (m.kind !== "shape" && m.kind !== "steps" && m.kind !== "envelope" && m.kind !== "follower") return [];
     const pattern = patternOf(project.parts.find((p) => p.id === m.data.notesOf) ?? part, project.parts);
     if (m.kind === "follower") {
       const shape = m.choices.level === "shaped" ? levelEnvelope(pattern.patch) : undefined;

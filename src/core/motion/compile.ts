@@ -207,7 +207,7 @@ export class MotionCompiler {
     const snapSec = m.choices.movedTimes === "sixteenths" ? spanMs(SIXTEENTH, this.base) / 1000 : 0;
     const op: EnvelopeOp = { type: "envelope", id: m.id, out, envelope, moved: still ? null : moved, snapSec };
     if (!shared) this.ops.push(op);
-    else this.ops.push({ type: "shape", id: m.id, out, shape: sharedEnvelopeProgram(m, this.base), moved: null, stages: still ? null : op, blend: 0, table: null }); // prettier-ignore
+    else this.ops.push({ type: "shape", id: m.id, out, shape: sharedEnvelopeProgram(m, this.base, this.notes.starts), moved: null, stages: still ? null : op, blend: 0, table: null }); // prettier-ignore
   }
 
   /** What has automated times that are at least the shortest that automation gives: nothing times a factor stays nothing. */

@@ -39,10 +39,9 @@ const NO_STARTS: NoteStarts = () => [];
 
 /** How the evaluators see a restart: those with notes are as good as a list of triggers. */
 function restarts(
-  { choices, data }: Pick<Shape | Steps, "choices" | "data">,
+  { choices: { restart }, data }: Pick<Shape | Steps | Envelope, "choices" | "data">,
   starts: NoteStarts,
 ): Pick<CompiledShape, "restart" | "triggers"> {
-  const { restart } = choices;
   if (restart === "chord" || restart === "rest")
     return { restart: "triggers", triggers: starts(restart, data.notesOf) };
   // Until a hand has said so it runs with the song.
@@ -127,9 +126,9 @@ export function restartingAtJumps(
 /** The least that smooths the jumps of a gate that a bar cuts short. */
 const GATE_SMOOTHING_SEC = 0.001;
 
-/** An envelope that starts with the song, the bar or triggers, as a shape that all notes share: its stages once, or its loop. */
-export function sharedEnvelopeProgram(e: Envelope, base: TimeBase): CompiledShape {
-  const { restart, loop } = e.choices;
+/** An envelope that starts as shapes start again, as a shape that all notes share: its stages once, or its loop. */
+export function sharedEnvelopeProgram(e: Envelope, base: TimeBase, starts: NoteStarts = NO_STARTS): CompiledShape {
+  const { loop } = e.choices;
   const sec = (span: Envelope["times"]["attack"]): number => spanMs(span, base) / 1000;
   const { delay, attack, hold, decay } = e.times;
   const sustain = e.values.sustain / 100;
@@ -153,13 +152,13 @@ export function sharedEnvelopeProgram(e: Envelope, base: TimeBase): CompiledShap
   });
   return {
     ...curveOf(points),
-    restart: restart === "note" ? "song" : restart,
+    ...restarts(e, starts),
+    every: e.values.every,
     synced: false,
     period,
     phase: 0,
     smoothingSec: GATE_SMOOTHING_SEC,
     once: loop === "none",
-    triggers: restart === "triggers" ? e.data.triggers : [],
   };
 }
 

@@ -406,7 +406,7 @@ describe("where an envelope starts", () => {
       values: { ...made.values, sustain: 20, decayCurve: 0 },
       choices: { restart, loop } as typeof made.choices,
       times: { delay: ms(20), attack: ms(40), hold: ms(30), decay: ms(200), release: ms(50) },
-      data: { triggers },
+      data: { triggers, notesOf: null },
     };
   };
   // Straight lines between the corners, from the stages as they are set.
@@ -437,6 +437,37 @@ describe("where an envelope starts", () => {
     expect(value(env, 1, 0.15)).toBeCloseTo(line(0.15), 1);
     // Before the first trigger the last one of the pass before has run down.
     expect(value(env, 0, 0.2)).toBeCloseTo(0.2, 2);
+  });
+
+  /** The value by the newest note of an arpeggio of sixteenths over two chords, at a time of the pass. */
+  const overArpeggio = (env: Module, sec: number, song: Made["song"] = {}): number => {
+    const chords = [[0, 60], [0, 64], [1920, 62], [1920, 65]].map(([t, key]) => note(t!, 1800, key!)); // prettier-ignore
+    const made = { ...moved(env), song: { tempoBpm: 120, ...song }, notes: chords, arpeggio: { on: true, rate: { num: 1, den: 16 } } }; // prettier-ignore
+    const notes = ofAddress(made, "filter.resonance");
+    const on = notes.findLast((n) => n.onFrame / RATE <= sec)!;
+    return at(on, sec - on.onFrame / RATE) / 100;
+  };
+
+  test.each([0.05, 0.15, 0.28, 0.6, 1.05, 1.15, 1.28, 1.6])(
+    "with each chord as it is written, over an arpeggio's sixteenths: %d s",
+    (sec) => {
+      expect(overArpeggio(stages("chord"), sec)).toBeCloseTo(line(sec % 1), 1);
+      // With the first note after a rest: the second chord comes after one.
+      expect(overArpeggio(stages("rest"), sec)).toBeCloseTo(line(sec % 1), 1);
+      // By hand, where that was said: at the second beat.
+      expect(overArpeggio(stages("hand", "none", [960]), sec)).toBeCloseTo(sec < 0.5 ? 0.2 : line(sec - 0.5), 1);
+      // Nothing was said by hand: with the song. Two bars apart: in one bar it starts once.
+      expect(overArpeggio(stages("hand"), sec)).toBeCloseTo(line(sec), 1);
+    },
+  );
+
+  test("every second bar it starts again in every second bar alone", () => {
+    const env = stages("bar");
+    const apart = { ...env, values: { ...env.values, every: 2 } } as Module;
+    const notes = [0, 3840, 7680].map((t) => note(t, 1900, 60));
+    const of = (m: Module) => ofAddress({ ...moved(m), notes, song: { tempoBpm: 400, loopBars: 3 } }, "filter.resonance").map((n) => at(n, 0.08) / 100); // prettier-ignore
+    [1, 1, 1].forEach((v, i) => expect(of(env)[i]).toBeCloseTo(v, 2));
+    [1, 0.2, 1].forEach((v, i) => expect(of(apart)[i]).toBeCloseTo(v, 2));
   });
 
   test("without a trigger it stands at its end, looped or not", () => {

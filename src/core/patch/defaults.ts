@@ -20,7 +20,8 @@ import { ARPEGGIO_ROWS, SONG_ROWS } from "./rows";
 
 /** Starting points for new things. Ids come from the caller: the core draws nothing by chance. */
 
-export const newEnvelope = (id: string, name: string): Envelope => newModule(ENVELOPE, id, name, { triggers: [] });
+export const newEnvelope = (id: string, name: string): Envelope =>
+  newModule(ENVELOPE, id, name, { triggers: [], notesOf: null });
 
 export const newOscillator = (id: string, name: string): Oscillator => newModule(OSCILLATOR, id, name, OSCILLATOR_DATA);
 

@@ -1,13 +1,11 @@
 import { loopTicks } from "@/core/pattern/events";
-import { MAX_TRIGGERS, SHAPE } from "@/core/patch/kinds/shape";
-import { adjusted } from "@/core/patch/kinds/kind";
-import { STEPS } from "@/core/patch/kinds/steps";
+import { MAX_TRIGGERS } from "@/core/patch/kinds/shape";
 import type { Part } from "@/core/patch/project";
-import { editModule } from "@/state/edits";
 import type { Studio } from "@/views/studio/studio";
+import { editRestarts } from "./restarting";
 
 /** What a hand that restarts something is told where it cannot. */
-const NOTHING_CHOSEN = 'Choose a shape or a step sequence that restarts "by hand" first.';
+const NOTHING_CHOSEN = 'Choose a shape, an envelope or a step sequence that restarts "by hand" first.';
 
 /**
  * Lets the chosen modulator start again at the place that is heard now, or where Play starts while nothing plays. The place is
@@ -19,7 +17,7 @@ export function restartNow({ view, workspace, session, tell }: Studio, part: Par
   const { strip, startTick } = view.getState();
   const id = strip.kind === "module" ? strip.id : null;
   const m = [...part.patch.modules, ...project.modules].find((own) => own.id === id);
-  if ((m?.kind !== "shape" && m?.kind !== "steps") || m.choices.restart !== "hand")
+  if ((m?.kind !== "shape" && m?.kind !== "steps" && m?.kind !== "envelope") || m.choices.restart !== "hand")
     return tell({ kind: "info", text: NOTHING_CHOSEN });
   if (readOnly !== null) return;
   const now = session.snapshot();
@@ -27,10 +25,5 @@ export function restartNow({ view, workspace, session, tell }: Studio, part: Par
   const triggers = [...new Set([...m.data.triggers, at])].sort((a, b) => a - b);
   if (triggers.length > MAX_TRIGGERS)
     return tell({ kind: "info", text: `${m.name} holds ${MAX_TRIGGERS} restarts, and no more.` });
-  store.edit(
-    `Restart ${m.name}`,
-    m.kind === "shape"
-      ? editModule(part.id, SHAPE, m.id, (s) => adjusted(s, { data: { triggers } }))
-      : editModule(part.id, STEPS, m.id, (s) => adjusted(s, { data: { triggers } })),
-  );
+  store.edit(`Restart ${m.name}`, editRestarts(part.id, m, { triggers }));
 }

@@ -9,6 +9,7 @@ import { FILTER, type Filter } from "@/core/patch/kinds/filter";
 import { NOISE, type Noise } from "@/core/patch/kinds/noise";
 import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import type { Random } from "@/core/patch/kinds/random";
+import type { Envelope } from "@/core/patch/kinds/envelope";
 import type { Steps } from "@/core/patch/kinds/steps";
 import { MACRO } from "@/core/patch/kinds/macro";
 import { SUB, type Sub } from "@/core/patch/kinds/sub";
@@ -114,7 +115,7 @@ export const stepsText = (m: Steps): string =>
 export const randomText = (m: Random): string =>
   m.choices.draws === "note" ? "a new value each note" : `a new value each ${formatSpan(m.times.rate)}`;
 
-const restartText = (m: Shape | Steps): string =>
+export const restartText = (m: Shape | Steps | Envelope): string =>
   m.choices.restart === "bar" && m.values.every > 1 ? `every ${m.values.every} bars` : RESTART_TEXT[m.choices.restart];
 
 export function modulatorText(patch: Patch, m: Modulator): string {
@@ -134,7 +135,11 @@ export function modulatorText(patch: Patch, m: Modulator): string {
         ? "automated"
         : `${formatValue(MACRO.rows.value, m.values.value)}, set by hand`;
     case "envelope":
-      return `${shapesLevel(patch, m.id) ? "level, " : ""}decay ${formatSpan(m.times.decay)}`;
+      return shapesLevel(patch, m.id)
+        ? `level, decay ${formatSpan(m.times.decay)}`
+        : m.choices.restart === "note"
+          ? `decay ${formatSpan(m.times.decay)}`
+          : `${formatSpan(m.times.decay)}, ${restartText(m)}`;
     default:
       return m satisfies never;
   }

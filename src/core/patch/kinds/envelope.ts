@@ -1,6 +1,6 @@
 import * as z from "../zod";
 import { row } from "../row";
-import { triggersSchema } from "./shape";
+import { EVERY, notesOfSchema, triggersSchema } from "./shape";
 import { defineKind, type ModuleOf, type TimeRow } from "./kind";
 
 const stage = (label: string, ms: number): TimeRow => ({
@@ -30,17 +30,18 @@ export const ENVELOPE = defineKind({
     attackCurve: bendRow("Attack curve", 0),
     decayCurve: bendRow("Decay curve", 50),
     releaseCurve: bendRow("Release curve", 50),
+    every: EVERY,
   },
   choices: {
-    /** With each note; or with the song, each bar or at triggers, for all notes together: then nothing lets it go. */
-    restart: { label: "Starts", options: ["note", "song", "bar", "triggers"], default: "note" },
+    /** With each note; or as shapes start again, for all notes together: then nothing lets it go. */
+    restart: { label: "Starts", options: ["note", "song", "bar", "triggers", "chord", "rest", "hand"], default: "note" },
     /** What runs again and again while the key is held. */
     loop: { label: "Loops", options: ["none", "decay", "all"], default: "none" },
     /** Where times come to that something moves: anywhere, or to whole sixteenths. */
     movedTimes: { label: "Moved times", options: ["anywhere", "sixteenths"], default: "anywhere" },
   },
   times: { delay: stage("Delay", 0), attack: stage("Attack", 2), hold: stage("Hold", 0), decay: stage("Decay", 200), release: stage("Release", 120) },
-  data: { triggers: z._default(z.readonly(triggersSchema), []) },
+  data: { triggers: z._default(z.readonly(triggersSchema), []), notesOf: notesOfSchema },
 }); // prettier-ignore
 
 export type Envelope = ModuleOf<typeof ENVELOPE>;

@@ -39,6 +39,9 @@ export const notesOfSchema = z._default(z.nullable(z.text(1, 64)), null);
 /** Whether what runs in time goes on where its automated rate jumps, or starts again. */
 export const AT_JUMPS = { label: "Where its rate jumps", options: ["goesOn", "restarts"], default: "goesOn" } as const;
 
+/** Bars from one restart with the bar to the next. */
+export const EVERY = wholeRow({ label: "Every", unit: "", min: 1, max: 32, default: 1, hint: "Bars between its restarts." }); // prettier-ignore
+
 /** A drawn curve that runs in time. */
 export const SHAPE = defineKind({
   kind: "shape",
@@ -49,7 +52,7 @@ export const SHAPE = defineKind({
   rows: {
     phase: row({ label: "Starts at", unit: "°", min: 0, max: 360, default: 0, step: 15, fine: 1, hint: "Where in its cycle the shape stands when it restarts: 180° is half-way through.", move: { unit: "°", reach: 360, first: 90 } }),
     smoothing: row({ label: "Smoothing", unit: "ms", min: 0, max: 200, default: 2, digits: 1, hint: "Rounds steps and corners over this time, so that they do not click.", move: { unit: "ms", reach: 200, first: 20 } }),
-    every: wholeRow({ label: "Every", unit: "", min: 1, max: 32, default: 1, hint: "Bars between its restarts." }),
+    every: EVERY,
     keyFollow: row({ label: "Key follow", unit: "%", min: 0, max: 200, default: 0, step: 5, fine: 1, hint: "How far its rate goes with the key, from middle C on, glides and bends included: at 100 % an octave up is twice as fast." }),
     scatter: row({ label: "Drawn start", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "How much of the cycle the start of each note is drawn from." }),
     heldFrom: row({ label: "Held from", unit: "%", min: 0, max: 100, default: 25, step: 5, fine: 0.5, digits: 1, hint: "Where in its cycle the stretch begins that is repeated while a note is held." }),

@@ -1,6 +1,10 @@
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { sharedEnvelopeProgram } from "@/core/motion/modulators";
+import { restartTick } from "@/core/motion/shape";
 import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
 import { formatAmount } from "@/core/patch/valueText";
+import { songFrame } from "@/core/pattern/events";
+import { startsFor } from "@/core/pattern/starts";
 import { formatSpan } from "@/core/time/span";
 import { editModule } from "@/state/edits";
 import { MARKS, onFrame, setStyle } from "@/ui/frames";
@@ -10,7 +14,8 @@ import { useSize } from "@/ui/useSize";
 import { TIME_RULES, spanNear } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { EditorFrame } from "./EditorFrame";
-import { drawnEnvelope, drawnTimeMs, viewOf, type EnvelopeView } from "./envelopeView";
+import { shapesLevel } from "../stripList";
+import { drawnEnvelope, drawnTimeMs, sharedTimeMs, viewOf, type EnvelopeView } from "./envelopeView";
 
 type Stage = "attack" | "decay" | "release";
 type Grip = { readonly kind: "end"; readonly stage: Stage } | { readonly kind: "bend"; readonly stage: Stage };
@@ -32,6 +37,9 @@ interface Drag {
 
 const MARGIN = { left: 56, right: 24, top: 16, bottom: 26 };
 const CURVE_OF = { attack: "attackCurve", decay: "decayCurve", release: "releaseCurve" } as const;
+const STAGES = ["attack", "decay", "release"] as const;
+/** What all notes share is not let go. */
+const SHARED_STAGES = ["attack", "decay"] as const;
 const STAGE_TEXT = { attack: "Attack", decay: "Decay", release: "Release" } as const;
 
 export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
@@ -42,11 +50,22 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
   const [size, sizeRef] = useSize();
   const [drag, setDrag] = useState<Drag | null>(null);
   // The scale stands still while a stage is dragged; the picture would run away from the hand otherwise.
-  const view = useMemo(() => drag?.view ?? viewOf(envelope, song), [drag, envelope, song]);
+  const { restart, loop } = envelope.choices;
+  const shared = restart !== "note" && !shapesLevel(part.patch, envelope.id);
+  const stages = shared ? SHARED_STAGES : STAGES;
+  const view = useMemo(() => drag?.view ?? viewOf(envelope, song, shared), [drag, envelope, song, shared]);
   const now = useMemo(
-    () => ({ ...viewOf(envelope, song), totalMs: view.totalMs, holdMs: view.holdMs }),
-    [envelope, song, view],
+    () => ({ ...viewOf(envelope, song, shared), totalMs: view.totalMs, holdMs: view.holdMs }),
+    [envelope, song, view, shared],
   );
+  // Only what starts with notes has to know of them.
+  const parts = useProject((s) => (restart === "chord" || restart === "rest" ? s.project.parts : null));
+  const secSince = useMemo(() => {
+    if (!shared) return null;
+    const compiled = sharedEnvelopeProgram(envelope, song, parts ? startsFor(part, { parts, song }) : undefined);
+    const frame = songFrame(song);
+    return (tick: number): number => (tick - restartTick(compiled, tick, frame)) / frame.ticksPerSec;
+  }, [shared, envelope, part, parts, song]);
   const value = useMemo(() => drawnEnvelope(envelope, now), [envelope, now]);
   const width = Math.max(10, size.width - MARGIN.left - MARGIN.right);
   const height = Math.max(10, size.height - MARGIN.top - MARGIN.bottom);
@@ -65,7 +84,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     decay: topMs + now.fullMs,
     release: flatMs + now.holdMs,
   };
-  const middles = (["attack", "decay", "release"] as const).map((stage) => ({
+  const middles = stages.map((stage) => ({
     stage,
     ms: (starts[stage] + ends[stage].ms) / 2,
   }));
@@ -121,15 +140,17 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
     () =>
       onFrame(() => {
         const snapshot = session.snapshot();
-        const note = snapshot?.playing ? snapshot.note : null;
         if (!dot.current) return;
-        setStyle(dot.current, "visibility", note ? "visible" : "hidden");
-        if (!note) return;
-        const ms = drawnTimeMs(now, note.sec, note.offSec);
+        const note = snapshot?.playing ? snapshot.note : null;
+        const since = secSince && snapshot?.playing ? secSince(snapshot.loopTick) : null;
+        const ms =
+          since !== null ? sharedTimeMs(now, loop, since) : note ? drawnTimeMs(now, note.sec, note.offSec) : NaN;
+        setStyle(dot.current, "visibility", Number.isFinite(ms) ? "visible" : "hidden");
+        if (!Number.isFinite(ms)) return;
         const x = MARGIN.left + (ms / now.totalMs) * width;
         setStyle(dot.current, "transform", `translate(${x}px, ${MARGIN.top + (1 - value(ms)) * height}px)`);
       }, MARKS),
-    [session, now, value, width, height],
+    [session, now, value, width, height, secSince, loop],
   );
 
   const textOf = (stage: Stage): string =>
@@ -143,7 +164,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
           height={size.height}
           className="touch-none select-none"
           role="img"
-          aria-label={`${envelope.name}: ${textOf("attack")}, ${textOf("decay")}, ${textOf("release")}`}
+          aria-label={`${envelope.name}: ${stages.map(textOf).join(", ")}`}
         >
           {[0, 25, 50, 75, 100].map((v) => (
             <g key={v} fontSize={11} fill="var(--ink2)">
@@ -159,7 +180,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
               </text>
             </g>
           ))}
-          {(["attack", "decay", "release"] as const).map((stage) => (
+          {stages.map((stage) => (
             <g key={stage} fontSize={11} fill="var(--ink2)">
               <line
                 x1={toX(ends[stage].ms)}
@@ -199,7 +220,7 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
               />
             </g>
           ))}
-          {(["attack", "decay", "release"] as const).map((stage) => (
+          {stages.map((stage) => (
             <rect
               key={stage}
               x={toX(ends[stage].ms) - 5}

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import { newEnvelope } from "@/core/patch/defaults";
-import { drawnEnvelope, drawnTimeMs, viewOf } from "./envelopeView";
+import { drawnEnvelope, drawnTimeMs, sharedTimeMs, viewOf } from "./envelopeView";
 
 const BASE = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
 const made = newEnvelope("e", "E");
@@ -41,4 +41,14 @@ test("a note's dot waits on the sustain while its key is held, and runs down aft
   expect(drawnTimeMs(view, 0.05, Infinity)).toBe(50);
   expect(drawnTimeMs(view, 9, Infinity)).toBeCloseTo(heldEnd, 9);
   expect(drawnTimeMs(view, 1.1, 1)).toBeCloseTo(heldEnd + 100, 9);
+});
+
+test("one that all notes share has no release, and its dot goes round what loops", () => {
+  const view = viewOf(envelope, BASE, true);
+  expect(view.releaseMs).toBe(0);
+  expect(drawnEnvelope(envelope, view)(350 + view.holdMs - 0.001)).toBeCloseTo(0.4, 6);
+  // 100 ms up, 250 ms down.
+  expect([0.05, 0.3, 99].map((sec) => sharedTimeMs(view, "none", sec))).toEqual([50, 300, 350 + view.holdMs]);
+  expect([0.05, 0.35 + 0.02].map((sec) => Math.round(sharedTimeMs(view, "all", sec)))).toEqual([50, 20]);
+  expect([0.05, 0.25 + 0.02].map((sec) => Math.round(sharedTimeMs(view, "decay", sec)))).toEqual([150, 120]);
 });

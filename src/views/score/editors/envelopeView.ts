@@ -17,9 +17,11 @@ export interface EnvelopeView {
 /** Share of the picture that the held part takes. */
 const HOLD_SHARE = 0.18;
 
-export function viewOf(e: Envelope, base: TimeBase): EnvelopeView {
+/** `shared` by all notes, it is not let go. */
+export function viewOf(e: Envelope, base: TimeBase, shared = false): EnvelopeView {
   const { delay, attack, hold, decay, release } = e.times;
-  const [delayMs, attackMs, fullMs, decayMs, releaseMs] = [delay, attack, hold, decay, release].map((s) => spanMs(s, base)) as [number, number, number, number, number]; // prettier-ignore
+  const [delayMs, attackMs, fullMs, decayMs] = [delay, attack, hold, decay].map((s) => spanMs(s, base)) as [number, number, number, number]; // prettier-ignore
+  const releaseMs = shared ? 0 : spanMs(release, base);
   const moving = delayMs + attackMs + fullMs + decayMs + releaseMs;
   const holdMs = (Math.max(20, moving) * HOLD_SHARE) / (1 - HOLD_SHARE);
   return { delayMs, attackMs, fullMs, decayMs, holdMs, releaseMs, totalMs: (moving + holdMs) * 1.04 };
@@ -44,6 +46,14 @@ export function drawnEnvelope(e: Envelope, v: EnvelopeView): (ms: number) => num
   });
   const offSec = heldMs(v) / 1000;
   return (ms) => envelopeAt(compiled, ms / 1000, offSec);
+}
+
+/** Where the picture stands for an envelope that all notes share, `sec` after it started: round and round what loops. */
+export function sharedTimeMs(v: EnvelopeView, loop: Envelope["choices"]["loop"], sec: number): number {
+  const ms = sec * 1000;
+  if (loop === "none") return drawnTimeMs(v, sec, Infinity);
+  const before = loop === "all" ? v.delayMs : v.delayMs + v.attackMs + v.fullMs;
+  return before + (ms % (heldMs(v) - v.holdMs - before));
 }
 
 /** Where the picture stands for a note that has sounded for `sec` and was let go at `offSec` (Infinity while held). */

@@ -66,7 +66,7 @@ export function rhythmEdit(becomes: Becomes, rhythm: Rhythm, part: Part, project
       const triggers = triggersOf(hits.map((h) => h.tick));
       const id = rhythm.shapeId;
       if (id !== null && modulesOf(part.patch.modules, ENVELOPE).some((m) => m.id === id))
-        return { edit: editModule(part.id, ENVELOPE, id, (m) => ({ ...m, choices: { ...m.choices, restart: "triggers" }, data: { triggers } })), strip: { kind: "module", id } };
+        return { edit: editModule(part.id, ENVELOPE, id, (m) => adjusted(m, { choices: { restart: "triggers" }, data: { triggers } })), strip: { kind: "module", id } };
       if (id !== null && modulesOf(part.patch.modules, SHAPE).some((m) => m.id === id))
         return { edit: editModule(part.id, SHAPE, id, (m) => adjusted(m, { choices: { restart: "triggers" }, data: { triggers } })), strip: { kind: "module", id } };
       const made = newShape(newId(), name);

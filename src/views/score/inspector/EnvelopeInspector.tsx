@@ -6,24 +6,22 @@ import { Choices } from "@/ui/Choices";
 import { TIME_RULES, spanNear } from "@/ui/values";
 import { usePart, useProject, useStudio } from "@/views/studio/studio";
 import { movedAddresses } from "../heardStrips";
-import { shapesLevel } from "../stripList";
+import { RESTART_TEXT, restartText, shapesLevel } from "../stripList";
 import { ModuleName } from "./ModuleName";
-import { Triggers } from "./Restarts";
+import { ByHand, RestartNotes, Triggers, barsText } from "./Restarts";
 import { tellRounded } from "./rounded";
 import { MovedValues, MovesOf } from "./Routes";
 import { ModuleChoice, ModuleRow, ModuleTime } from "./rows";
 
-const STARTS_TEXT: Record<Envelope["choices"]["restart"], string> = {
-  note: "each note",
-  song: "with the song",
-  bar: "each bar",
-  triggers: "at triggers",
-};
 const STARTS_TITLES: Record<Envelope["choices"]["restart"], string> = {
   note: "Each note has its own, and lets it go",
   song: "All notes share it; it starts with the loop",
-  bar: "All notes share it; it starts with each bar",
+  bar: "All notes share it; it starts with the bar",
   triggers: "All notes share it; it starts at each trigger",
+  chord:
+    "All notes share it; it starts with each chord or note as it is written: what an arpeggio makes of it counts once",
+  rest: "All notes share it; it starts with the first note after a rest",
+  hand: "All notes share it; it starts where you say so while it plays (G)",
 };
 const LOOP_TEXT: Record<Envelope["choices"]["loop"], string> = {
   none: "nothing",
@@ -57,6 +55,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
       })),
     );
   };
+  const shared = envelope.choices.restart !== "note" && !shapesLevel(part.patch, envelope.id);
   return (
     <>
       <div>
@@ -64,7 +63,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
         <p className="text-[12px] text-ink2">
           {shapesLevel(part.patch, envelope.id)
             ? "envelope of every note's level"
-            : `envelope, starts ${envelope.choices.restart === "note" ? "with each note" : STARTS_TEXT[envelope.choices.restart]}, decay ${formatSpan(decay)}`}
+            : `envelope, starts ${envelope.choices.restart === "note" ? "with each note" : restartText(envelope)}, decay ${formatSpan(decay)}`}
         </p>
       </div>
       <section>
@@ -74,7 +73,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
         <ModuleTime module={envelope} time={ENVELOPE.times.hold} />
         <ModuleTime module={envelope} time={ENVELOPE.times.decay} />
         <ModuleRow module={envelope} row={ENVELOPE.rows.sustain} />
-        <ModuleTime module={envelope} time={ENVELOPE.times.release} />
+        {!shared && <ModuleTime module={envelope} time={ENVELOPE.times.release} />}
         <Choices
           label="Times in"
           value={isSynced(decay) ? "note" : "ms"}
@@ -89,11 +88,16 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
             <ModuleChoice
               module={envelope}
               choice={ENVELOPE.choices.restart}
-              text={(r) => STARTS_TEXT[r]}
+              text={(r) => RESTART_TEXT[r]}
               title={(r) => STARTS_TITLES[r]}
               shown
             />
+            {envelope.choices.restart === "bar" && (
+              <ModuleRow module={envelope} row={ENVELOPE.rows.every} text={barsText} />
+            )}
             {envelope.choices.restart === "triggers" && <Triggers shape={envelope} />}
+            {envelope.choices.restart === "hand" && <ByHand module={envelope} />}
+            <RestartNotes module={envelope} />
           </>
         )}
         <ModuleChoice module={envelope} choice={ENVELOPE.choices.loop} text={(l) => LOOP_TEXT[l]} shown />
@@ -117,7 +121,7 @@ export function EnvelopeInspector({ envelope }: { envelope: Envelope }) {
         <h3 className="heading mb-1">Curves</h3>
         <ModuleRow module={envelope} row={ENVELOPE.rows.attackCurve} />
         <ModuleRow module={envelope} row={ENVELOPE.rows.decayCurve} />
-        <ModuleRow module={envelope} row={ENVELOPE.rows.releaseCurve} />
+        {!shared && <ModuleRow module={envelope} row={ENVELOPE.rows.releaseCurve} />}
       </section>
       <MovesOf source={envelope.id} />
       <MovedValues module={envelope} />

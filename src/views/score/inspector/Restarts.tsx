@@ -1,14 +1,12 @@
 import { automationOf } from "@/core/patch/automation";
 import { addressOfRow, kindOf } from "@/core/patch/kinds";
-import { ENVELOPE, type Envelope } from "@/core/patch/kinds/envelope";
-import { adjusted } from "@/core/patch/kinds/kind";
-import { AT_JUMPS, SHAPE, type Shape } from "@/core/patch/kinds/shape";
-import { STEPS, type Steps } from "@/core/patch/kinds/steps";
+import { AT_JUMPS, type Shape } from "@/core/patch/kinds/shape";
+import type { Steps } from "@/core/patch/kinds/steps";
 import { isSharedShape } from "@/core/motion/shape";
 import { triggersOf } from "@/core/pattern/fromRhythm";
-import { editModule } from "@/state/edits";
 import { SelectRow } from "@/ui/Select";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
+import { editRestarts, type Restarting } from "../restarting";
 import { restartNow } from "../restartNow";
 import { ModuleChoice } from "./rows";
 
@@ -25,16 +23,12 @@ export const RESTART_TITLES = {
 } as const;
 
 /** Where a hand restarted something: now, and clearing it. */
-export function ByHand({ module }: { module: Shape | Steps }) {
+export function ByHand({ module }: { module: Restarting }) {
   const studio = useStudio();
   const { store } = studio.workspace;
   const part = usePart();
   const editable = useEditable();
   const { length } = module.data.triggers;
-  const clear =
-    module.kind === "shape"
-      ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { triggers: [] } }))
-      : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { triggers: [] } }));
   return (
     <div className="mt-1 flex flex-wrap items-center gap-1">
       <span className="mr-1 text-[11px] text-ink2">
@@ -53,7 +47,7 @@ export function ByHand({ module }: { module: Shape | Steps }) {
         type="button"
         className="chip"
         disabled={!editable || length === 0}
-        onClick={() => store.edit(`Clear restarts of ${module.name}`, clear)}
+        onClick={() => store.edit(`Clear restarts of ${module.name}`, editRestarts(part.id, module, { triggers: [] }))}
       >
         Clear
       </button>
@@ -73,19 +67,14 @@ export function AtJumps({ module }: { module: Shape | Steps }) {
 }
 
 /** Whose notes restart a modulator that restarts with notes. */
-export function RestartNotes({ module }: { module: Shape | Steps }) {
+export function RestartNotes({ module }: { module: Restarting }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const parts = useProject((s) => s.project.parts);
   const { restart } = module.choices;
   if ((restart !== "chord" && restart !== "rest") || parts.length < 2) return null;
-  const set = (notesOf: string | null): void => {
-    const edit =
-      module.kind === "shape"
-        ? editModule(part.id, SHAPE, module.id, (m) => adjusted(m, { data: { notesOf } }))
-        : editModule(part.id, STEPS, module.id, (m) => adjusted(m, { data: { notesOf } }));
-    store.edit(`Set whose notes restart ${module.name}`, edit);
-  };
+  const set = (notesOf: string | null): void =>
+    void store.edit(`Set whose notes restart ${module.name}`, editRestarts(part.id, module, { notesOf }));
   return <NotesOf name={`Whose notes restart ${module.name}`} value={module.data.notesOf} onChange={set} />;
 }
 
@@ -117,7 +106,7 @@ export function NotesOf({
 export const barsText = (bars: number): string => (bars === 1 ? "bar" : `${bars} bars`);
 
 /** Where a shape or an envelope is triggered, and how it comes by that. */
-export function Triggers({ shape }: { shape: Shape | Steps | Envelope }) {
+export function Triggers({ shape }: { shape: Restarting }) {
   const { store } = useStudio().workspace;
   const part = usePart();
   const editable = useEditable();
@@ -126,14 +115,7 @@ export function Triggers({ shape }: { shape: Shape | Steps | Envelope }) {
   const chosen = part.notes.filter((n) => selected.has(n.id));
   const from = chosen.length > 0 ? chosen : part.notes;
   const set = (label: string, ticks: readonly number[]): void =>
-    void store.edit(
-      `${label} of ${shape.name}`,
-      shape.kind === "shape"
-        ? editModule(part.id, SHAPE, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
-        : shape.kind === "steps"
-          ? editModule(part.id, STEPS, shape.id, (m) => ({ ...m, data: { ...m.data, triggers: ticks } }))
-          : editModule(part.id, ENVELOPE, shape.id, (m) => ({ ...m, data: { triggers: ticks } })),
-    );
+    void store.edit(`${label} of ${shape.name}`, editRestarts(part.id, shape, { triggers: ticks }));
   return (
     <div className="mt-1 flex flex-wrap items-center gap-1">
       <span className="mr-1 text-[11px] text-ink2">{triggers.length === 1 ? "1 trigger" : `${triggers.length} triggers`}</span>
