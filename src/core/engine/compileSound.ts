@@ -282,7 +282,8 @@ export function soundProgram(
   { song, songModules, slides, seed, songSeed, notes }: SoundContext,
 ): SoundProgram {
   const amp = modulesOf(patch.modules, AMP)[0]!;
-  const { copies, ringing, bendRange } = modulesOf(patch.modules, PLAYING)[0]?.values ?? PLAIN_PLAYING;
+  const playing = modulesOf(patch.modules, PLAYING)[0];
+  const { copies, ringing, bendRange } = playing?.values ?? PLAIN_PLAYING;
   const base = { ...song, loopTicks: songFrame(song).loopTicks };
   const motion = new MotionCompiler(
     withCopies(patch),
@@ -294,7 +295,7 @@ export function soundProgram(
     slides,
     notes,
   );
-  const reads = new Reads(motion, modulesOf(patch.modules, PLAYING)[0]);
+  const reads = new Reads(motion, playing);
   const rule = oneNoteRule(patch);
   const glide = rule && motion.moved(rule, PLAYING.times.glide, false);
   const order = inOrder(patch);
@@ -310,6 +311,7 @@ export function soundProgram(
     buses: layout.count,
     copies,
     ringing,
+    quietest: playing?.choices.makesWay === "quietest",
     bendRange,
     oneNote: rule && oneNoteProgram(rule, song),
     glide,

@@ -273,7 +273,7 @@ export class PartEngine {
     return lanes.active[v] === 1 && lanes.offFrame[v] === Infinity && lanes.stolenFrame[v] === Infinity;
   }
 
-  /** Fades notes until another one of `copies` voices may sound: released ones first, then the oldest. */
+  /** Fades notes until another one of `copies` voices may sound: released ones first, then the oldest or the quietest. */
   private makeRoom(copies: number, frame: number): void {
     const { lanes } = this.bank;
     for (;;) {
@@ -304,7 +304,15 @@ export class PartEngine {
     const { offFrame, serial } = this.bank.lanes;
     const aReleased = offFrame[a] !== Infinity;
     const bReleased = offFrame[b] !== Infinity;
-    return aReleased === bReleased ? serial[a]! < serial[b]! : aReleased;
+    if (aReleased !== bReleased) return aReleased;
+    const apart = this.program.sound.quietest ? this.levelOf(a) - this.levelOf(b) : 0;
+    return apart === 0 ? serial[a]! < serial[b]! : apart < 0;
+  }
+
+  /** How loud a voice was at the end of the last stretch; one that has only started is as loud as can be. */
+  private levelOf(v: number): number {
+    const { bank } = this;
+    return bank.lanes.fresh[v] === 1 ? Infinity : bank.value(bank.sound.gain, v);
   }
 
   /** Pitch bend, -1 to 1, mod wheel and pressure, 0 to 1: what sounds glides there. */

@@ -53,6 +53,8 @@ export interface SoundProgram {
   readonly copies: number;
   /** Notes that may ring on after they were let go. */
   readonly ringing: number;
+  /** Whether the quietest note makes way where more would sound than may, or the oldest. */
+  readonly quietest: boolean;
   /** Semitones that the pitch bend of the hands goes either way. */
   readonly bendRange: number;
   /** Null plays chords. */

@@ -143,6 +143,22 @@ describe("notes that find no room", () => {
   });
 
   test.each([
+    ["oldest", 40],
+    ["quietest", 45],
+  ] as const)("of held ones the %s makes way, without a click", (makesWay, gone) => {
+    const engine = newEngine();
+    // 40 dB lie between the softest velocity and the hardest.
+    engine.load(compileProject(makeProject({ choices: { "playing.makesWay": makesWay, "osc.wave": "sine" }, values: { "amp.level": -50 }, routes: [{ source: "velocity", target: "amp.level", amount: 40 }] }))); // prettier-ignore
+    for (let k = 0; k < 16; k++) engine.noteOn("part-1", 40 + k, k === 5 ? 20 : 100);
+    run(engine, 1280);
+    const { lanes } = engine.parts[0]!.bank;
+    engine.noteOn("part-1", 90, 1);
+    const sound = run(engine, 2560);
+    expect([...lanes.key].filter((_, v) => lanes.active[v] === 1).sort((a, b) => a - b)).toEqual([...Array.from({ length: 16 }, (_, k) => 40 + k).filter((k) => k !== gone), 90]); // prettier-ignore
+    expect(clickDb(sound)).toBeLessThan(-60);
+  });
+
+  test.each([
     ["a plain wave", { "osc.wave": "sine" }],
     ["a table", { "osc.wave": "table" }],
     ["a bent wave", { "osc.wave": "sine", "osc.bend1": "fold" }],

@@ -49,6 +49,8 @@ export const PLAYING = defineKind({
   choices: {
     /** Every note has voices of its own, or one note sounds at a time. */
     voices: { label: "Plays", options: ["chords", "one"], default: "chords" },
+    /** Which note is faded where more would sound than may: of those that were let go, if there are any. */
+    makesWay: { label: "Makes way", options: ["oldest", "quietest"], default: "oldest" },
     /** Which of the held notes sounds where one sounds at a time. */
     priority: { label: "Of held notes", options: ["last", "high", "low"], default: "last" },
     /** Whether a note that begins while another one is held starts envelopes and phases again. */

@@ -71,6 +71,14 @@ function PlayingRows({ playing }: { playing: Playing }) {
           text={(v) => (v === rows.ringing.max ? "all of them" : v === 1 ? "1 note" : `${v} notes`)}
         />
       )}
+      {!one && (
+        <ModuleChoice
+          module={playing}
+          choice={choices.makesWay}
+          text={(o) => `the ${o}`}
+          title={(o) => `Where more notes would sound than may, the ${o} is faded; those that were let go come first`}
+        />
+      )}
       <ModuleRow module={playing} row={rows.bendRange} />
       {one && (
         <>
