@@ -99,6 +99,18 @@ function takeAfterNotes(program: MotionProgram): Set<number> {
   return slots;
 }
 
+/** The operations that some of them need, and those, in their order. */
+function behind(ops: readonly Op[], some: readonly Op[]): Op[] {
+  const needed = new Set<Op>(some);
+  const by = new Map(ops.map((op) => [op.out, op]));
+  for (const op of needed)
+    for (const ref of inputsOf(op)) {
+      const input = by.get(ref);
+      if (input) needed.add(input);
+    }
+  return ops.filter((op) => needed.has(op));
+}
+
 /** Passes after which what a follower was before has gone, for all that can be told. */
 const MOST_PASSES = 64;
 const SAME = 1e-9;
@@ -123,26 +135,28 @@ export function withTables(program: MotionProgram, song: SongFrame): MotionProgr
   const goesOn = (op: ShapeOp): boolean => op.shape.follower !== null || op.stages !== null;
   const columnsOf = (op: ShapeOp): number => (goesOn(op) ? 3 : 1);
   const tables = new Map(wanted.map((op) => [op.id, new Float64Array(length * columnsOf(op))]));
-  const goingOn = wanted.filter(goesOn).map((op) => tables.get(op.id)!);
   const sampleRate = song.ticksPerSec / STEP_TICKS;
   // One pass without restarts: every bar is taken from the same line of cycles.
   const onward = {
     ...program,
-    shared: program.shared.map((op): Op =>
+    shared: behind(program.shared, wanted).map((op): Op =>
       op.type === "shape" && tables.has(op.id) && !goesOn(op) ? { ...op, shape: { ...op.shape, restart: "song" } } : op,
     ),
   };
   const motion = new SharedMotion(onward, sampleRate, () => {});
   for (let pass = 0; pass < MOST_PASSES; pass++) {
-    const before = goingOn.map((table) => table.slice(0, 3));
     for (let i = 0; i < length; i++) {
       motion.evaluate(i * STEP_TICKS, song, i === 0 ? 0 : 1);
       for (const op of wanted) motion.writeRow(op.id, tables.get(op.id)!, i, columnsOf(op));
     }
-    // Cycles begin again with each pass; what follows, or has stages, goes on from the last one.
-    const same = (table: Float64Array, i: number): boolean =>
-      before[i]!.every((x, column) => Math.abs(table[column]! - x) < SAME);
-    if (goingOn.every((table, i) => pass > 0 && same(table, i))) break;
+    // Cycles begin again with each pass. A follower goes on from where the pass before has left it, and so does what was
+    // triggered in that one.
+    const isSteady = (op: ShapeOp): boolean => {
+      const table = tables.get(op.id)!;
+      if (op.shape.follower) return Math.abs(table[0]! - table[table.length - 3]!) < SAME;
+      return pass > 0 || !op.stages || op.shape.restart !== "triggers";
+    };
+    if (wanted.every(isSteady)) break;
   }
   return {
     ...program,
