@@ -144,6 +144,8 @@ function rigging(): Part {
         newRoute("swell-cutoff", "swell", "filter.cutoff", 2.4),
         newRoute("pluck-cutoff", "pluck", "filter.cutoff", 1.8),
         newRoute("swell-resonance", "swell", "filter.resonance", 14),
+        // The louder the swell, the longer the strokes ring into each other.
+        newRoute("swell-tail", "swell", "oars.tail", 1.5),
         { ...newRoute("oars-level", "oars", "amp.level", -40), amplitude: true, reversed: true },
         ...part.patch.routes,
       ],
