@@ -34,6 +34,18 @@ export function prewarp(log2: v128): v128 {
   return f32x4.div(f32x4.add(t, t), f32x4.sub(f32x4.splat(1.0), f32x4.mul(t, t)));
 }
 
+/**
+ * The coefficients of a section of which only the low is asked for: s1' = (2 a1 - 1) s1 + 2 a2 v and s2' = s2 + 2 a2 s1 +
+ * 2 a3 v for v = x - s2, and twice the low is s2 + s2'. From one frame to the next only three steps wait for each other.
+ */
+// @ts-ignore: decorator
+@inline
+function lowpass(out: usize, a1: v128, a2: v128, a3: v128): void {
+  v128.store(out, f32x4.sub(f32x4.add(a1, a1), f32x4.splat(1.0)));
+  v128.store(out, f32x4.add(a2, a2), 16);
+  v128.store(out, f32x4.add(a3, a3), 32);
+}
+
 /** Writes the coefficients for a cutoff (log2 of Hz) and resonance (0 to 100 %) of each lane. */
 function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: usize): void {
   const one = f32x4.splat(1.0);
@@ -42,16 +54,15 @@ function design(type: i32, cutoff: v128, resonance: v128, log2Rate: f32, out: us
   const k = f32x4.mul(f32x4.splat(flat), exp2x4(f32x4.mul(resonance, f32x4.splat(-0.045))));
   const a1 = f32x4.div(one, f32x4.add(one, f32x4.mul(g, f32x4.add(g, k))));
   const a2 = f32x4.mul(g, a1);
-  v128.store(out, a1);
-  v128.store(out, a2, 16);
-  v128.store(out, f32x4.mul(g, a2), 32);
   if (type == LP24) {
+    lowpass(out, a1, a2, f32x4.mul(g, a2));
     const b1 = f32x4.div(one, f32x4.add(one, f32x4.mul(g, f32x4.add(g, f32x4.splat(<f32>1.8477590650225735)))));
     const b2 = f32x4.mul(g, b1);
-    v128.store(out, b1, 48);
-    v128.store(out, b2, 64);
-    v128.store(out, f32x4.mul(g, b2), 80);
+    lowpass(out + 48, b1, b2, f32x4.mul(g, b2));
   } else {
+    v128.store(out, a1);
+    v128.store(out, a2, 16);
+    v128.store(out, f32x4.mul(g, a2), 32);
     // The mix of input, band and low.
     const zero = f32x4.splat(0);
     v128.store(out, type == HP12 ? one : zero, 96);
@@ -131,39 +142,36 @@ function slopeOf(a: usize, b: usize, offset: usize, per: v128): v128 {
 }
 
 function lowpass24(memory: usize, a: usize, b: usize, bus: usize, from: i32, to: i32): void {
+  // The damped stage first: the resonant one then meets a signal without its highest harmonics. Twice the low goes on, and
+  // four times the low comes out.
+  section(memory + 64, a + 48, b + 48, bus, from, to, false);
+  section(memory, a, b, bus, from, to, true);
+}
+
+/** One section over both sides; all of both in one loop would be more than the processor has registers for. */
+// @ts-ignore: decorator
+@inline
+function section(memory: usize, a: usize, b: usize, bus: usize, from: i32, to: i32, last: bool): void {
   const per = f32x4.splat(<f32>1.0 / <f32>(to - from));
   let a1 = v128.load(a), a2 = v128.load(a, 16), a3 = v128.load(a, 32);
-  let b1 = v128.load(a, 48), b2 = v128.load(a, 64), b3 = v128.load(a, 80);
   const d1 = slopeOf(a, b, 0, per), d2 = slopeOf(a, b, 16, per), d3 = slopeOf(a, b, 32, per);
-  const e1 = slopeOf(a, b, 48, per), e2 = slopeOf(a, b, 64, per), e3 = slopeOf(a, b, 80, per);
   let l1 = v128.load(memory), l2 = v128.load(memory, 16), r1 = v128.load(memory, 32), r2 = v128.load(memory, 48);
-  let l3 = v128.load(memory, 64), l4 = v128.load(memory, 80), r3 = v128.load(memory, 96), r4 = v128.load(memory, 112);
-  for (let i = from; i < to; i++) {
-    const at = bus + (<usize>i << 4);
+  const quarter = f32x4.splat(0.25);
+  const end = bus + (<usize>to << 4);
+  for (let at = bus + (<usize>from << 4); at < end; at += 16) {
     a1 = f32x4.add(a1, d1); a2 = f32x4.add(a2, d2); a3 = f32x4.add(a3, d3);
-    b1 = f32x4.add(b1, e1); b2 = f32x4.add(b2, e2); b3 = f32x4.add(b3, e3);
-    // The damped stage first: the resonant one then meets a signal without its highest harmonics.
-    let v3 = f32x4.sub(v128.load(at), l4);
-    let v1 = f32x4.add(f32x4.mul(b1, l3), f32x4.mul(b2, v3));
-    let v2 = f32x4.add(f32x4.add(l4, f32x4.mul(b2, l3)), f32x4.mul(b3, v3));
-    l3 = f32x4.sub(f32x4.add(v1, v1), l3); l4 = f32x4.sub(f32x4.add(v2, v2), l4);
-    v3 = f32x4.sub(v2, l2);
-    v1 = f32x4.add(f32x4.mul(a1, l1), f32x4.mul(a2, v3));
-    v2 = f32x4.add(f32x4.add(l2, f32x4.mul(a2, l1)), f32x4.mul(a3, v3));
-    l1 = f32x4.sub(f32x4.add(v1, v1), l1); l2 = f32x4.sub(f32x4.add(v2, v2), l2);
-    v128.store(at, v2);
-    let w3 = f32x4.sub(v128.load(at, SIDE), r4);
-    let w1 = f32x4.add(f32x4.mul(b1, r3), f32x4.mul(b2, w3));
-    let w2 = f32x4.add(f32x4.add(r4, f32x4.mul(b2, r3)), f32x4.mul(b3, w3));
-    r3 = f32x4.sub(f32x4.add(w1, w1), r3); r4 = f32x4.sub(f32x4.add(w2, w2), r4);
-    w3 = f32x4.sub(w2, r2);
-    w1 = f32x4.add(f32x4.mul(a1, r1), f32x4.mul(a2, w3));
-    w2 = f32x4.add(f32x4.add(r2, f32x4.mul(a2, r1)), f32x4.mul(a3, w3));
-    r1 = f32x4.sub(f32x4.add(w1, w1), r1); r2 = f32x4.sub(f32x4.add(w2, w2), r2);
-    v128.store(at, w2, SIDE);
+    const v = f32x4.sub(v128.load(at), l2), w = f32x4.sub(v128.load(at, SIDE), r2);
+    const next = f32x4.add(f32x4.add(l2, f32x4.mul(a2, l1)), f32x4.mul(a3, v));
+    const after = f32x4.add(f32x4.add(r2, f32x4.mul(a2, r1)), f32x4.mul(a3, w));
+    l1 = f32x4.add(f32x4.mul(a1, l1), f32x4.mul(a2, v));
+    r1 = f32x4.add(f32x4.mul(a1, r1), f32x4.mul(a2, w));
+    const low = f32x4.add(l2, next), deep = f32x4.add(r2, after);
+    v128.store(at, last ? f32x4.mul(low, quarter) : low);
+    v128.store(at, last ? f32x4.mul(deep, quarter) : deep, SIDE);
+    l2 = next;
+    r2 = after;
   }
   v128.store(memory, l1); v128.store(memory, l2, 16); v128.store(memory, r1, 32); v128.store(memory, r2, 48);
-  v128.store(memory, l3, 64); v128.store(memory, l4, 80); v128.store(memory, r3, 96); v128.store(memory, r4, 112);
 }
 
 function stage12(memory: usize, a: usize, b: usize, bus: usize, from: i32, to: i32): void {
