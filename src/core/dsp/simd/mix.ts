@@ -58,6 +58,26 @@ function transpose(from: usize, to: usize): void {
 /** Half of log2 of 1 dB as a gain: each side goes half of the way. */
 const HALF_DB: f32 = 0.08304820237218406;
 
+/** Adds the lanes of one side over whole fours of frames to a mix, at gains that grow by `step` a frame. */
+// @ts-ignore: decorator
+@inline
+function addLanes(bus: usize, mix: usize, gain: v128, step: v128, from: i32, to: i32): void {
+  let g1 = f32x4.add(gain, step), g2 = f32x4.add(g1, step), g3 = f32x4.add(g2, step), g4 = f32x4.add(g3, step);
+  const four = f32x4.mul(step, f32x4.splat(4.0));
+  for (let i = from; i < to; i += 4) {
+    const o = bus + (<usize>i << 4);
+    const a = f32x4.mul(v128.load(o), g1), b = f32x4.mul(v128.load(o, 16), g2);
+    const c = f32x4.mul(v128.load(o, 32), g3), d = f32x4.mul(v128.load(o, 48), g4);
+    // Four sums of four lanes in one go.
+    const ab = f32x4.add(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7));
+    const cd = f32x4.add(v128.shuffle<f32>(c, d, 0, 4, 1, 5), v128.shuffle<f32>(c, d, 2, 6, 3, 7));
+    const sum = f32x4.add(v128.shuffle<f32>(ab, cd, 0, 1, 4, 5), v128.shuffle<f32>(ab, cd, 2, 3, 6, 7));
+    const f = mix + (<usize>i << 2);
+    v128.store(f, f32x4.add(v128.load(f), sum));
+    g1 = f32x4.add(g1, four); g2 = f32x4.add(g2, four); g3 = f32x4.add(g3, four); g4 = f32x4.add(g4, four);
+  }
+}
+
 /**
  * Adds the lanes of a bus to a mix (64 frames of float32 a side), with gains and places that move from row to row, and with
  * what sets the right side above the left one in dB (`apartAt` below 0: nothing).
@@ -96,13 +116,15 @@ export function amp(
     }
     const dl = f32x4.mul(f32x4.sub(gl1, gl), per);
     const dr = f32x4.mul(f32x4.sub(gr1, gr), per);
-    for (let i = from; i < to; i++) {
-      gl = f32x4.add(gl, dl);
-      gr = f32x4.add(gr, dr);
+    const fours = from + ((to - from) & ~3);
+    addLanes(bus, left, gl, dl, from, fours);
+    addLanes(bus + SIDE, right, gr, dr, from, fours);
+    // What is left of a segment that is no multiple of four frames long.
+    for (let i = fours; i < to; i++) {
+      const n = f32x4.splat(<f32>(i + 1 - from));
       const o = bus + (<usize>i << 4);
-      // Left and right side by side: both sums of four lanes in one go.
-      const l = f32x4.mul(v128.load(o), gl);
-      const r = f32x4.mul(v128.load(o, SIDE), gr);
+      const l = f32x4.mul(v128.load(o), f32x4.add(gl, f32x4.mul(dl, n)));
+      const r = f32x4.mul(v128.load(o, SIDE), f32x4.add(gr, f32x4.mul(dr, n)));
       const sum = f32x4.add(v128.shuffle<f32>(l, r, 0, 1, 4, 5), v128.shuffle<f32>(l, r, 2, 3, 6, 7));
       const f = <usize>i << 2;
       store<f32>(left + f, load<f32>(left + f) + (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)));
