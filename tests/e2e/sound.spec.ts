@@ -1,4 +1,4 @@
-import { TruePeakLimiter } from "@/core/dsp/limiter";
+import { delayOf } from "@/core/dsp/limiter";
 import { compileProject } from "@/core/engine/compile";
 import { NoteLog, renderNow } from "@/core/engine/render";
 import { readMidi } from "@/core/format/midi";
@@ -38,7 +38,7 @@ test("the demo sounds in the first block after Play, and to the last sample as i
   const node = renderNow(compileProject(demoProject("any")), { sampleRate, bars: 2, tail: "cut", listener: log });
   const count = Math.floor(2 * sampleRate);
   // The limiter looks ahead: what is played is that much later than the render, which takes the delay out.
-  const { delay } = new TruePeakLimiter(sampleRate);
+  const delay = delayOf(sampleRate);
   expect(left.subarray(delay, delay + count)).toEqual(node.left.subarray(0, count));
   // Every sixteenth of the swung grid starts a note.
   const sixteenth = 60 / 122 / 4;

@@ -6,22 +6,41 @@ export const CEILING_DB = -1;
 const CEILING = dbToGain(CEILING_DB - 0.2);
 const LOOKAHEAD_SEC = 0.001;
 const RELEASE_SEC = 0.08;
-const TAPS = 16;
+export const TAPS = 16;
 const HALF = TAPS / 2;
 const PHASES = 4;
 
-/** Windowed sinc for points a quarter, a half and three quarters between two samples (Hann window). */
-const BETWEEN: readonly Float64Array[] = Array.from({ length: PHASES - 1 }, (_, p) => {
-  const at = (p + 1) / PHASES;
-  return Float64Array.from({ length: TAPS }, (_, t) => {
-    const x = t - (HALF - 1) - at;
-    const window = 0.5 + 0.5 * cosCycles(x / TAPS);
-    return (window * sinCycles(x / 2)) / (Math.PI * x);
-  });
+/** Windowed sincs for points a quarter, a half and three quarters between two samples (Hann window), one behind the other. */
+export const BETWEEN = Float32Array.from({ length: (PHASES - 1) * TAPS }, (_, i) => {
+  const at = (Math.floor(i / TAPS) + 1) / PHASES;
+  const x = (i % TAPS) - (HALF - 1) - at;
+  const window = 0.5 + 0.5 * cosCycles(x / TAPS);
+  return (window * sinCycles(x / 2)) / (Math.PI * x);
 });
 
 /** How much higher than all samples around it a point between two can be at the most. */
-const MOST = Math.max(...BETWEEN.map((b) => b.reduce((sum, c) => sum + Math.abs(c), 0)));
+const MOST = Math.max(
+  ...[0, 1, 2].map((p) => BETWEEN.slice(p * TAPS, (p + 1) * TAPS).reduce((sum, c) => sum + Math.abs(c), 0)),
+);
+
+/** Where true peaks are measured. */
+export interface PeakRoom {
+  /** Frames that are measured at once, at the most. */
+  readonly frames: number;
+  /** A side each: `TAPS` - 1 frames that came before, then those that are measured. */
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  /** The highest of both sides around each frame: the sample in the middle of the filters, and the points behind it. */
+  readonly tops: Float32Array;
+  measure(count: number): void;
+}
+
+/** NaN and infinities fail this comparison; they must not reach a loudspeaker. */
+const audible = (x: number): number => (Math.abs(x) < 1e6 ? x : 0);
+
+const aheadOf = (sampleRate: number): number => Math.max(8, Math.round(LOOKAHEAD_SEC * sampleRate));
+/** Frames by which limited sound is late. */
+export const delayOf = (sampleRate: number): number => aheadOf(sampleRate) - 1 + HALF;
 
 /**
  * A limiter for true peaks: samples and three points between each two (as ITU-R BS.1770 measures them, with a filter of
@@ -35,8 +54,16 @@ export class TruePeakLimiter {
   private readonly size: number;
   private readonly ringL: Float64Array;
   private readonly ringR: Float64Array;
-  /** Gain that each frame needs, and the gain after recovery, whose mean over `ahead` frames is used. */
+  /**
+   * Gains below one that frames needed, each lower than all that came before it within `ahead` frames, and the frames that
+   * needed them; the first and the one behind the last. So the lowest is at hand.
+   */
   private readonly needed: Float64Array;
+  private readonly neededAt: Float64Array;
+  private first = 0;
+  private past = 0;
+  private frame = 0;
+  /** The gain after recovery, whose mean over `ahead` frames is used. */
   private readonly held: Float64Array;
   private heldSum = NaN;
   private recovered = 1;
@@ -51,13 +78,17 @@ export class TruePeakLimiter {
   /** Set when it had to act; the caller may reset it. */
   acted = false;
 
-  constructor(sampleRate: number) {
-    this.ahead = Math.max(8, Math.round(LOOKAHEAD_SEC * sampleRate));
-    this.delay = this.ahead - 1 + HALF;
+  constructor(
+    sampleRate: number,
+    private readonly room: PeakRoom,
+  ) {
+    this.ahead = aheadOf(sampleRate);
+    this.delay = delayOf(sampleRate);
     this.size = this.delay + TAPS + 1;
     this.ringL = new Float64Array(this.size);
     this.ringR = new Float64Array(this.size);
-    this.needed = new Float64Array(this.ahead).fill(1);
+    this.needed = new Float64Array(this.ahead + 1);
+    this.neededAt = new Float64Array(this.ahead + 1);
     this.held = new Float64Array(this.ahead).fill(1);
     this.heldSum = this.ahead;
     this.recovery = 1 - exp(-1 / (RELEASE_SEC * sampleRate));
@@ -76,8 +107,11 @@ export class TruePeakLimiter {
       if (!(r <= top)) top = r;
     }
     const resting = this.quiet >= TAPS && this.calm > 3 * this.ahead && this.recovered === 1;
-    if (top * MOST <= CEILING && resting) this.pass(left, right, count, outL, outR);
-    else this.limit(left, right, count, outL, outR);
+    const low = top * MOST <= CEILING;
+    if (low && resting) return this.pass(left, right, count, outL, outR);
+    const { frames } = this.room;
+    for (let from = 0; from < count; from += frames)
+      this.limit(left, right, from, Math.min(count, from + frames), low, outL, outR);
   }
 
   /** Sound too low to be limited goes through as it is. */
@@ -95,31 +129,27 @@ export class TruePeakLimiter {
     }
     this.write = write;
     this.slot = (this.slot + count) % this.ahead;
+    this.frame += count;
   }
 
-  private limit(left: Float64Array, right: Float64Array, count: number, outL: Float32Array, outR: Float32Array): void {
-    const { ringL, ringR, size, needed, held, ahead } = this;
-    for (let i = 0; i < count; i++) {
-      // NaN and infinities fail this comparison; they must not reach a loudspeaker.
-      const l = Math.abs(left[i]!) < 1e6 ? left[i]! : 0;
-      const r = Math.abs(right[i]!) < 1e6 ? right[i]! : 0;
-      const al = Math.abs(l);
-      const ar = Math.abs(r);
+  /** Frames `from` to `to`; `low` where none of them is loud. */
+  private limit(left: Float64Array, right: Float64Array, from: number, to: number, low: boolean, outL: Float32Array, outR: Float32Array): void {
+    const { ringL, ringR, size, held, ahead } = this;
+    const { tops } = this.room;
+    if (!low || this.quiet < TAPS) this.measure(left, right, from, to);
+    for (let i = from; i < to; i++) {
+      const l = audible(left[i]!);
+      const r = audible(right[i]!);
       ringL[this.write] = l;
       ringR[this.write] = r;
-      this.quiet = al * MOST > CEILING || ar * MOST > CEILING ? 0 : this.quiet + 1;
+      this.quiet = Math.abs(l) * MOST > CEILING || Math.abs(r) * MOST > CEILING ? 0 : this.quiet + 1;
       let need = 1;
-      if (this.quiet < TAPS) {
-        const top = Math.max(this.truePeak(ringL), this.truePeak(ringR));
-        if (top > CEILING) need = CEILING / top;
-      }
+      if (this.quiet < TAPS && tops[i - from]! > CEILING) need = CEILING / tops[i - from]!;
       this.calm = need < 1 ? 0 : this.calm + 1;
       let gain = 1;
       if (this.calm <= ahead || this.recovered < 1) {
         const at = this.slot;
-        needed[at] = need;
-        let least = 1;
-        for (let k = 0; k < ahead; k++) if (needed[k]! < least) least = needed[k]!;
+        const least = this.least(need);
         const risen = this.recovered + (1 - this.recovered) * this.recovery;
         this.recovered = least < risen ? least : risen > 0.999999 ? 1 : risen;
         gain = this.mean(at);
@@ -136,32 +166,45 @@ export class TruePeakLimiter {
       outR[i] = ringR[read]! * gain;
       if (++this.write === size) this.write = 0;
       if (++this.slot === ahead) this.slot = 0;
+      this.frame++;
     }
+  } // prettier-ignore
+
+  /** Measures frames together with those that came before. */
+  private measure(left: Float64Array, right: Float64Array, from: number, to: number): void {
+    const { ringL, ringR, size, room } = this;
+    let read = (this.write + size - (TAPS - 1)) % size;
+    for (let t = 0; t < TAPS - 1; t++) {
+      room.left[t] = ringL[read]!;
+      room.right[t] = ringR[read]!;
+      if (++read === size) read = 0;
+    }
+    for (let i = from; i < to; i++) {
+      room.left[TAPS - 1 + i - from] = audible(left[i]!);
+      room.right[TAPS - 1 + i - from] = audible(right[i]!);
+    }
+    room.measure(to - from);
   }
+
+  /** Notes what this frame needs; the lowest that any of the last `ahead` frames needs. */
+  private least(need: number): number {
+    const { needed, neededAt, ahead } = this;
+    const size = ahead + 1;
+    while (this.first !== this.past && neededAt[this.first]! <= this.frame - ahead) this.first = (this.first + 1) % size;
+    if (need < 1) {
+      for (let last = (this.past + ahead) % size; this.first !== this.past && needed[last]! >= need; last = (this.past + ahead) % size) this.past = last;
+      needed[this.past] = need;
+      neededAt[this.past] = this.frame;
+      this.past = (this.past + 1) % size;
+    }
+    return this.first === this.past ? 1 : needed[this.first]!;
+  } // prettier-ignore
 
   /** The mean of the recovered gain over the look-ahead, with the newest value in place `at`. */
   private mean(at: number): number {
     this.heldSum += this.recovered - this.held[at]!;
     this.held[at] = this.recovered;
     return this.heldSum / this.ahead;
-  }
-
-  /** The highest of the sample in the middle of the filter and the three points behind it. */
-  private truePeak(ring: Float64Array): number {
-    const { size, write } = this;
-    const first = (write + size - (TAPS - 1)) % size;
-    let top = Math.abs(ring[(first + HALF - 1) % size]!);
-    for (const taps of BETWEEN) {
-      let sum = 0;
-      let at = first;
-      for (let t = 0; t < TAPS; t++) {
-        sum += ring[at]! * taps[t]!;
-        if (++at === size) at = 0;
-      }
-      const a = Math.abs(sum);
-      if (a > top) top = a;
-    }
-    return top;
   }
 
   /** Peaks before limiting since the last call, written to `out[at]` and `out[at + 1]`. */

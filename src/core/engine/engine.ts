@@ -1,9 +1,10 @@
 import { tableName, type SoundTable, type TableSpec } from "../dsp/tables";
-import { TruePeakLimiter } from "../dsp/limiter";
+import { TruePeakLimiter, delayOf } from "../dsp/limiter";
 import type { BankListener } from "./bank";
 import { Click, Marks } from "./click";
 import { Clock } from "./clock";
 import type { Heap } from "./heap";
+import { peakRoom } from "./peakRoom";
 import { PartEngine } from "./partEngine";
 import { tablesOf, type Program } from "./program";
 import { STRETCH, SUBS, SUB_BLOCK } from "./stretch";
@@ -46,7 +47,7 @@ export class Engine {
   /** Frames of the last stretch, and how many of them were handed out. */
   private ready = 0;
   private taken = 0;
-  private readonly limiter: TruePeakLimiter;
+  private readonly limiter: TruePeakLimiter | null;
   private readonly audible: boolean;
   private readonly limited: boolean;
   private readonly step: number;
@@ -70,7 +71,7 @@ export class Engine {
     this.audible = heap !== null;
     this.limited = options.limited ?? true;
     this.step = options.step ?? SUB_BLOCK;
-    this.limiter = new TruePeakLimiter(sampleRate);
+    this.limiter = heap && new TruePeakLimiter(sampleRate, peakRoom(heap));
     this.click = new Click(sampleRate);
     this.marks = new Marks(sampleRate);
   }
@@ -220,12 +221,12 @@ export class Engine {
 
   /** Frames by which the limiter delays the sound. */
   get delay(): number {
-    return this.limited ? this.limiter.delay : 0;
+    return this.limited ? delayOf(this.sampleRate) : 0;
   }
 
   /** Peaks before the limiter since the last call, to `out[0]` and `out[1]`. */
   takePeaks(out: Float32Array): void {
-    this.limiter.takePeaks(out, 0);
+    this.limiter?.takePeaks(out, 0);
   }
 
   /** Fills `frames` of both sides from the start of the arrays; leaves them alone when inaudible. */
@@ -274,7 +275,7 @@ export class Engine {
     }
     if (!this.audible) {
       // Nothing was mixed: the listener has what is wanted.
-    } else if (this.limited) this.limiter.process(this.mixL, this.mixR, length, this.outL, this.outR);
+    } else if (this.limited && this.limiter) this.limiter.process(this.mixL, this.mixR, length, this.outL, this.outR);
     else {
       for (let i = 0; i < length; i++) {
         this.outL[i] = this.mixL[i]!;

@@ -82,6 +82,7 @@ export interface Kernels {
     segmentCount: number, bus: number,
   ): void;
   clearFeedbackLane(memory: number, lane: number): void;
+  truePeaks(left: number, right: number, between: number, count: number, tops: number): void;
   peakOf(at: number, bytes: number): number;
   clear(at: number, bytes: number): void;
 } // prettier-ignore

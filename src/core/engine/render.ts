@@ -4,6 +4,7 @@ import { tableMaker, type Recordings } from "../dsp/tables";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
+import { peakRoom } from "./peakRoom";
 import type { Program } from "./program";
 import { framesOfBars } from "./watch";
 
@@ -59,8 +60,8 @@ class Limited {
   /** Frames still to be dropped: they came before the first that went in. */
   private early: number;
 
-  constructor(sampleRate: number) {
-    this.limiter = new TruePeakLimiter(sampleRate);
+  constructor(sampleRate: number, heap: Heap) {
+    this.limiter = new TruePeakLimiter(sampleRate, peakRoom(heap));
     this.early = this.limiter.delay;
   }
 
@@ -84,7 +85,8 @@ class Limited {
  */
 export function* renderProgram(program: Program, options: RenderOptions): Generator<Piece, RenderSummary> {
   const { sampleRate, bars, tail } = options;
-  const engine = new Engine(sampleRate, new Heap(), {
+  const heap = new Heap();
+  const engine = new Engine(sampleRate, heap, {
     limited: false,
     tables: tableMaker(options.recordings ?? new Map()),
     ...(options.listener ? { listener: options.listener } : {}),
@@ -99,8 +101,8 @@ export function* renderProgram(program: Program, options: RenderOptions): Genera
     engine.process(left, right, frames);
     return { left, right };
   };
-  if (tail === "wrap") return yield* wrapped(engine, next, barFrames, sampleRate);
-  const limited = new Limited(sampleRate);
+  if (tail === "wrap") return yield* wrapped(engine, next, barFrames, new Limited(sampleRate, heap), sampleRate);
+  const limited = new Limited(sampleRate, heap);
   const longest = barFrames + (tail === "cut" ? 0 : LONGEST_TAIL_SEC * sampleRate);
   let done = 0;
   let at = 0;
@@ -126,7 +128,13 @@ function summary(limiter: TruePeakLimiter, frames: number, barFrames: number): R
 type Next = (frames: number) => { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> };
 
 /** The start is kept until the last release has been added to it; the rest is handed out as it is rendered. */
-function* wrapped(engine: Engine, next: Next, barFrames: number, sampleRate: number): Generator<Piece, RenderSummary> {
+function* wrapped(
+  engine: Engine,
+  next: Next,
+  barFrames: number,
+  limited: Limited,
+  sampleRate: number,
+): Generator<Piece, RenderSummary> {
   const headFrames = Math.min(barFrames, HEAD_SEC * sampleRate);
   const head = { left: new Float32Array(headFrames), right: new Float32Array(headFrames) };
   let done = 0;
@@ -147,7 +155,6 @@ function* wrapped(engine: Engine, next: Next, barFrames: number, sampleRate: num
   // What goes through the limiter, in this order: as much as it may remember of what comes before, then the file's rest
   // and its start. A file that is all start is limited twice round, so that its start knows what happened at its end.
   const lead = whole ? headFrames : Math.min(headFrames, sampleRate);
-  const limited = new Limited(sampleRate);
   const { delay } = limited.limiter;
   const places: readonly Place[] = [
     { from: lead, to: lead + bodyFrames, file: headFrames },

@@ -14,3 +14,4 @@ export { clearFeedbackLane, feedbackIn, feedbackOut } from "./feedback";
 export { clearBentLane, oscillateBent, resetBent } from "./bent";
 export { beginRecording, playRecording } from "./recording";
 export { clearHalves, oscillateFrames, tapSource } from "./frames";
+export { truePeaks } from "./truePeak";
