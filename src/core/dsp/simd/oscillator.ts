@@ -229,6 +229,29 @@ function pair(
   }
 }
 
+/** The same of one oscillator alone, the first of the lanes, whose gains stand still. */
+// @ts-ignore: decorator
+@inline
+function lone(
+  shift: i32, q: v128, step: v128, slope: v128, l: v128, r: v128, table: usize, left: usize, right: usize, from: i32, fours: i32,
+): void {
+  const mask = i32x4.splat((1 << shift) - 1);
+  const scale = f32x4.splat(<f32>1.0 / <f32>(<i32>1 << shift));
+  const slopes = ofA(slope), steps = ofA(step), bends = i32x4.shl(slopes, 4);
+  const gl = ofA(l), gr = ofA(r);
+  let qs = phases4(ofA(q), steps, slopes), d = steps4(steps, slopes);
+  const tables = i32x4.splat(<i32>table);
+  const end = left + (<usize>(from + fours) << 2);
+  const apart = right - left;
+  for (let at = left + (<usize>from << 2); at < end; at += 16) {
+    const y = wave4(tables, qs, shift, mask, scale);
+    v128.store(at, f32x4.add(v128.load(at), f32x4.mul(y, gl)));
+    v128.store(at + apart, f32x4.add(v128.load(at + apart), f32x4.mul(y, gr)));
+    qs = i32x4.add(qs, d);
+    d = i32x4.add(d, bends);
+  }
+}
+
 /**
  * Adds one stack over [from, to) to `left` and `right`: two oscillators and four frames at a time, linear interpolation
  * in a table of 2^bits samples (10 to 14) and a guard. A phase is a 32-bit integer, one cycle being 2^32; increments and gains move
@@ -252,7 +275,7 @@ export function addStack(
   for (let u = 0; u < count; u += 2) {
     const o8 = <usize>u << 3;
     const o4 = <usize>u << 2;
-    // The last of an odd stack is played beside a silent twin.
+    // The last of an odd stack is alone, or beside a silent twin where gains move.
     const second = u + 1 < count;
     const both = i32x4(-1, second ? -1 : 0, 0, 0);
     const phases = v128.load64_zero(lane + o4);
@@ -270,7 +293,13 @@ export function addStack(
     }
     if (fours > 0) {
       // Shifts by a figure that the compiler knows are much faster, and most stacks have gains that stand still.
-      if (ramped) {
+      if (!second && !ramped) {
+        if (bits == 12) lone(20, q, step, slope, l, r, table, left, right, from, fours);
+        else if (bits == 13) lone(19, q, step, slope, l, r, table, left, right, from, fours);
+        else if (bits == 14) lone(18, q, step, slope, l, r, table, left, right, from, fours);
+        else if (bits == 11) lone(21, q, step, slope, l, r, table, left, right, from, fours);
+        else lone(22, q, step, slope, l, r, table, left, right, from, fours);
+      } else if (ramped) {
         if (bits == 12) pair(20, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
         else if (bits == 13) pair(19, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
         else if (bits == 14) pair(18, true, q, step, slope, l, lStep, r, rStep, table, left, right, from, fours);
