@@ -7,6 +7,9 @@ export const RATIOS_END: usize = 64 + 136;
 export const GAINS: usize = 64 + 272;
 export const GAINS_END: usize = 64 + 272 + 136;
 
+/** Octaves of a key. */
+const PER_KEY: f64 = 1.0 / 12.0;
+
 /** Stacks of intervals that a unison goes through voice by voice: none; octaves; fifths and octaves; minor; major. */
 const STACK_SIZES: StaticArray<i32> = [1, 2, 3, 4, 4];
 const STACKS: StaticArray<f64> = [
@@ -407,8 +410,8 @@ export function oscillate(
       s++;
       const to = load<i32>(at, 12);
       // Above half the sample rate there is nothing to hear.
-      const log2a = Math.min(-1.0, pitch / 12.0 + log2Tuning);
-      const log2b = Math.min(-1.0, load<f64>(end + pitchAt) / 12.0 + log2Tuning);
+      const log2a = Math.min(-1.0, pitch * PER_KEY + log2Tuning);
+      const log2b = Math.min(-1.0, load<f64>(end + pitchAt) * PER_KEY + log2Tuning);
       const detune1 = load<f64>(end + detuneAt);
       const width1 = load<f64>(end + widthAt);
       setRatios(lane + RATIOS, count, detune, stack);
