@@ -2,20 +2,21 @@ import type { Choice, TimeRow } from "@/core/patch/kinds/kind";
 import { keyOfRow } from "@/core/patch/kinds/kind";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { addressOf, type Address } from "@/core/patch/address";
-import { automatable, automationOf, canAutomate, withAutomation } from "@/core/patch/automation";
+import { automationOf, canAutomate, withAutomation } from "@/core/patch/automation";
 import { withValueOnAll } from "@/core/patch/edit";
-import { MAX_ROUTES, type Part, type Route } from "@/core/patch/project";
-import { fromNorm, moved, toNorm, type Parameter } from "@/core/patch/row";
-import { spanMs, type Span, type TimeBase } from "@/core/time/span";
+import { MAX_ROUTES, type Part } from "@/core/patch/project";
+import type { Parameter } from "@/core/patch/row";
+import type { Span } from "@/core/time/span";
 import { editPatch, setField } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 import { Choices } from "@/ui/Choices";
 import { SelectRow } from "@/ui/Select";
 import { ValueRow, type Kind, type ValueRowProps } from "@/ui/ValueRow";
-import { parameterValue, spanNorm, spanValue, type SpanRules } from "@/ui/values";
+import { parameterValue, spanValue, type SpanRules } from "@/ui/values";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { colourOf } from "../stripList";
+import { timeReach, valueReach } from "./reach";
 import { useChosen } from "./chosenRows";
 import { writeMove } from "../writeMoves";
 
@@ -104,7 +105,7 @@ export function ModuleRow({
           together.others > 0 ? `Chosen with ${together.others} more: they change together. Escape ends it.` : row.hint
         }
         disabled={!editable}
-        reach={reach ?? reachOf(part, row, address, values[key]!)}
+        reach={reach ?? valueReach(part, row, address, values[key]!)}
       />
     </div>
   );
@@ -139,68 +140,6 @@ function useMoveWith(address: Address): MenuEntry {
     text: "Move it with…",
     why: !editable ? LOCKED : full ? `A part has ${MAX_ROUTES} modulations at the most` : null,
     run: () => view.setState({ address, moving: address }),
-  };
-}
-
-/** The lowest and the highest that the routes of a value add together, in the unit of their amounts. */
-function addedBy(routes: readonly Route[]): { low: number; high: number } {
-  const sum = (pick: (r: Route) => number): number => routes.reduce((s, r) => s + pick(r), 0);
-  return {
-    low: sum((r) => (r.around ? -Math.abs(r.amount) : Math.min(0, r.amount))),
-    high: sum((r) => (r.around ? Math.abs(r.amount) : Math.max(0, r.amount))),
-  };
-}
-
-/** The same of a time or rate, whose routes move it by octaves. */
-function reachOfTime(
-  part: Part,
-  time: TimeRow,
-  address: Address,
-  span: Span,
-  song: TimeBase,
-): NonNullable<ValueRowProps["reach"]> | null {
-  if (!time.move) return null;
-  const ms = spanMs(span, song);
-  // A rate that goes up makes its length shorter.
-  const bar = (octaves: number): number => spanNorm(ms * 2 ** (time.hz ? -octaves : octaves));
-  const routes = part.patch.routes.filter((r) => r.on && r.target === address);
-  const automation = automationOf(part.patch, address);
-  const found = automation?.on ? automatable(part.patch, address, song) : null;
-  if (automation && found && routes.length === 0) {
-    const ends = automation.data.points.map((p) => bar(Math.log2(fromNorm(found.row, p.y) / found.rest)));
-    return { from: Math.min(...ends), to: Math.max(...ends), kind: "heard" };
-  }
-  if (routes.length === 0) return null;
-  const { low, high } = addedBy(routes);
-  const ends = [bar(low), bar(high)];
-  return { from: Math.min(...ends), to: Math.max(...ends), kind: kindOfSource(part, routes[0]!) };
-}
-
-const kindOfSource = (part: Part, route: Route): Kind => {
-  const source = part.patch.modules.find((m) => m.id === route.source);
-  return source ? colourOf(source) : "notes";
-};
-
-/** How far the routes of a value take it at full amount, in the colour of the first one's source. */
-function reachOf(
-  part: Part,
-  row: Parameter,
-  address: Address,
-  rest: number,
-): NonNullable<ValueRowProps["reach"]> | null {
-  if (!row.move) return null;
-  const routes = part.patch.routes.filter((r) => r.on && r.target === address && !r.amplitude);
-  const automation = automationOf(part.patch, address);
-  if (automation?.on && routes.length === 0) {
-    const ys = automation.data.points.map((p) => p.y);
-    return { from: Math.min(...ys), to: Math.max(...ys), kind: "heard" };
-  }
-  if (routes.length === 0) return null;
-  const { low, high } = addedBy(routes);
-  return {
-    from: toNorm(row, moved(row, rest, low)),
-    to: toNorm(row, moved(row, rest, high)),
-    kind: kindOfSource(part, routes[0]!),
   };
 }
 
@@ -306,7 +245,7 @@ export function ModuleTime({ module, time }: { module: Module; time: TimeRow }) 
         kind={colourOf(module)}
         rules={time}
         fallback={time.default}
-        reach={reachOfTime(part, time, address, times[key]!, song)}
+        reach={timeReach(part, time, address, times[key]!, song)}
         onChange={(s, _label, g) =>
           workspace.store.edit(labelOf(module, time.label, part), setField(part.id, module.id, "times", key, s), g)
         }
