@@ -40,5 +40,6 @@ test("a length is marked longer by octaves, a rate shorter; one that is automate
   const rate = timeReach(withRoutes(routes), SHAPE.times.rate, "s.rate", { unit: "note", num: 1, den: 4 }, SONG)!;
   expect([rate.from, rate.to]).toEqual([spanNorm(250), spanNorm(500)]);
   const automated = timeReach(withRoutes([], line("s.fadeIn", [0, 1])), SHAPE.times.fadeIn, "s.fadeIn", fade, SONG)!;
-  expect(automated).toEqual({ from: spanNorm(0.1), to: expect.closeTo(spanNorm(20_000), 9), kind: "heard" });
+  expect([automated.from, automated.kind]).toEqual([spanNorm(0.1), "heard"]);
+  expect(automated.to).toBeCloseTo(spanNorm(20_000), 9);
 });
