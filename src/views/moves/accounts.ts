@@ -115,7 +115,9 @@ export function rangeText(
     };
   const { row, reads } = value;
   const text = (v: number): string =>
-    reads === "key" ? noteName(Math.round(v)) : formatAmount(v, row.unit, row.unit === "Hz" ? 0 : row.digits);
+    reads === "key"
+      ? noteName(Math.round(v))
+      : formatAmount(reads === "octaves" ? row.default * 2 ** v : v, row.unit, row.unit === "Hz" ? 0 : row.digits);
   const near = (v: number, end: number): boolean => Math.abs(v - end) <= 1e-6 * Math.max(1, Math.abs(end));
   const bounded = reads === "hz" || (reads === "plain" && row.unit !== "°");
   const held = !bounded ? null : near(range.high, row.max) ? row.max : near(range.low, row.min) ? row.min : null;

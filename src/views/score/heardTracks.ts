@@ -14,7 +14,7 @@ import { SOURCE_ROWS } from "@/core/patch/kinds/source";
 import { automatable } from "@/core/patch/automation";
 import type { Patch } from "@/core/patch/project";
 import type { TimeBase } from "@/core/time/span";
-import type { Parameter } from "@/core/patch/row";
+import { movesInOctaves, type Parameter } from "@/core/patch/row";
 import type { Track } from "./paint";
 
 /** A value whose as-heard curve is shown. */
@@ -22,7 +22,7 @@ export interface HeardValue {
   readonly address: Address;
   readonly module: Module;
   readonly row: Parameter;
-  /** What the curve's numbers are: a MIDI key, dB, Hz, what the row says; or octaves from the row's value at rest, of a time or a rate. */
+  /** What the curve's numbers are: a MIDI key, dB, Hz, what the row says; or octaves from the row's default, which is then what is at rest: of a time or a rate. */
   readonly reads: "key" | "level" | "hz" | "plain" | "octaves";
   /** A number for people, where the row alone does not say how. */
   readonly text: ((value: number) => string) | null;
@@ -37,6 +37,10 @@ export function heardValue(patch: Pick<Patch, "modules">, address: Address, base
   if (module && time)
     return { address, module, row: { ...time.row, default: time.rest }, reads: "octaves", text: time.text };
   if (!module || !row) return null;
+  if (kindOf(module).role === "modulator" && movesInOctaves(row.move, row)) {
+    const values: Readonly<Record<string, number>> = module.values;
+    return { address, module, row: { ...row, default: values[parameter]! }, reads: "octaves", text: null };
+  }
   const reads =
     row === OSCILLATOR.rows.pitch || row === RECORDING.rows.pitch || row === SUB.rows.pitch
       ? "key"

@@ -26,6 +26,7 @@ import {
 import { heardAddresses, heardStripAddresses } from "./heardStrips";
 import { chordLabels, keptStrips, stripsOf } from "./stripList";
 import { gridLines, tickToX } from "./timeline";
+import { rangeText } from "../moves/accounts";
 
 const demo = demoProject("d");
 const part = demo.parts[0]!;
@@ -118,6 +119,23 @@ describe("tracks of what is heard", () => {
     expect(decay!.value.text!(105)).toBe("105 ms");
     const scale = heardScale(rate!.value, rangeOf(rate!.tracks));
     expect(scale.log && scale.min < 2 * 2 ** (2 * velocity) && scale.max > 2 * 2 ** (2 * velocity)).toBe(true);
+  });
+  test("a gate's tail that a shape lengthens is told in ms, on the grid and in the book of moves", () => {
+    const value = heardValue(part.patch, "oars.tail", demo.song)!;
+    const watch = watchLoop(
+      compileProject(demo, part.id),
+      48_000,
+      [{ addresses: ["oars.tail"], sources: ["swell"] }],
+      2048,
+    );
+    const range = rangeOf(valueTracks(watch, compileProject(demo, part.id), 0, "oars.tail"))!;
+    const own = rangeOf(ownTracks(value, valueTracks(watch, compileProject(demo, part.id), 0, "oars.tail")))!;
+    // 60 ms, and up to an octave and a half more.
+    expect(own.low).toBeCloseTo(60, 0);
+    expect(own.high).toBeCloseTo(60 * 2 ** (1.5 * (range.high / 1.5)), 3);
+    expect(own.high).toBeGreaterThan(140);
+    const target = targetAt(part.patch, [], "oars.tail")!;
+    expect(rangeText(part.patch, target, { low: 0, high: 1 }, demo.song).text).toBe("60.0 ms to 120.0 ms");
   });
   test("a shape that restarts with the bar is one track over the loop", () => {
     const [track, ...others] = modulatorTracks(heard, program, 0, "swell");

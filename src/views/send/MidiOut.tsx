@@ -49,7 +49,7 @@ export function MidiOut() {
   const played = parts.map((p) => ({ part: p, events: partEvents(patternOf(p, project.parts), song, seed) }));
   const events = played.flatMap((p) => p.events);
   const shortened = useMemo(() => parts.reduce((sum, p) => sum + withoutOverlaps(partEvents(patternOf(p, project.parts), song, seed)).shortened, 0), [parts, project.parts, song, seed]); // prettier-ignore
-  const sources = curveSources(part);
+  const sources = curveSources(part, song);
   const sourceKey = (s: WantedCurve["source"]): string => (s.kind === "heard" ? s.address : s.id);
   // Curves of a module that is gone meanwhile are not sent.
   const wanted = curves.filter((c) => sources.some((s) => sourceKey(s.source) === sourceKey(c.source)));
@@ -62,7 +62,7 @@ export function MidiOut() {
     const watched = { addresses: wanted.flatMap((c) => (c.source.kind === "heard" ? [c.source.address] : [])), sources: wanted.flatMap((c) => (c.source.kind === "modulator" ? [c.source.id] : [])) }; // prettier-ignore
     const columns = Math.min(MOST_COLUMNS, Math.max(1024, Math.ceil(loopTicks(song) / step) * 2));
     const watch = await watchOnce(program, [watched], columns);
-    return wanted.map((c) => curveOf(c, part, 0, watch, program, step, error));
+    return wanted.map((c) => curveOf(c, part, 0, watch, program, step, error, song));
   };
   const save = async (): Promise<void> => {
     setBusy(true);

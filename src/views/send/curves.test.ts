@@ -3,7 +3,7 @@ import { compileProject } from "@/core/engine/compile";
 import { watchLoop } from "@/core/engine/watch";
 import { problemOfEdit } from "@/core/patch/changeCheck";
 import { demoProject } from "@/core/patch/demo";
-import { newShape } from "@/core/patch/defaults";
+import { newGate, newShape } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { loopTicks, partEvents } from "@/core/pattern/events";
 import { lengthenLoop } from "@/state/edits";
@@ -19,7 +19,8 @@ const project = makeProject({ notes: [note(0, 3840, 60)], modules: [rise], route
 const part = project.parts[0]!;
 const program = compileProject(project);
 const watch = watchLoop(program, 48_000, [{ addresses: ["osc.pitch", "filter.cutoff"], sources: ["rise"] }], 1024);
-const read = (wanted: WantedCurve, step = 480) => curveOf(wanted, part, 0, watch, program, step, 0).points;
+const read = (wanted: WantedCurve, step = 480) =>
+  curveOf(wanted, part, 0, watch, program, step, 0, project.song).points;
 
 describe("curves that go out as MIDI", () => {
   test("a modulator goes from 0 to 1; as a bend from -1 to 1", () => {
@@ -37,7 +38,28 @@ describe("curves that go out as MIDI", () => {
   test("a cutoff lies on the filter's own scale: 20 kHz at the top", () => {
     const source = { kind: "heard", address: "filter.cutoff" } as const;
     expect(read({ source, form: { kind: "14 bit", controller: 1 } })[3]!.value).toBeCloseTo(1, 4);
-    expect(curveSources(part).map((s) => s.name)).toContain("Cutoff of Filter, as heard");
+    expect(curveSources(part, project.song).map((s) => s.name)).toContain("Cutoff of Filter, as heard");
+  });
+});
+
+test("a rate that is moved goes out on its scale of octaves, and a gate's tail in what it comes to", () => {
+  const gate = adjusted(newGate("gate", "Gate"), { values: { tail: 100 } });
+  const routes = [{ source: "rise", target: "gate.tail", amount: 2 }, { source: "rise", target: "gate.step", amount: 1 }, { source: "gate", target: "amp.level", amount: -3 }] as const; // prettier-ignore
+  const gated = makeProject({ notes: [note(0, 3840, 60)], modules: [rise, gate], routes });
+  const [own] = gated.parts;
+  expect(curveSources(own!, gated.song).map((s) => s.name)).toEqual(expect.arrayContaining(["Tail of Gate, as heard", "Step of Gate, as heard"])); // prettier-ignore
+  const sound = compileProject(gated);
+  const addresses = ["gate.tail", "gate.step"] as const;
+  const seen = watchLoop(sound, 48_000, [{ addresses, sources: [] }], 1024);
+  const [tail, step] = addresses.map((address) => {
+    const wanted = { source: { kind: "heard", address }, form: { kind: "14 bit", controller: 1 } } as const;
+    return curveOf(wanted, own!, 0, seen, sound, 960, 0, gated.song).points.map((p) => p.value);
+  });
+  [0, 1, 2, 3].forEach((quarter) => {
+    // From 1 to 2000 ms; 100 ms, and two octaves more by the end of the bar.
+    expect(tail![quarter]).toBeCloseTo((100 * 2 ** (quarter / 2) - 1) / 1999, 3);
+    // Cycles of a whole note from 1/32 to 64: sixteenths, and an octave more.
+    expect(step![quarter]).toBeCloseTo((Math.log2(16 * 32) + quarter / 4) / 11, 3);
   });
 });
 

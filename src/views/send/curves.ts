@@ -1,3 +1,4 @@
+import type { TimeBase } from "@/core/time/span";
 import type { Program } from "@/core/engine/program";
 import type { Watch } from "@/core/engine/watch";
 import type { MidiCurve, MidiCurveForm } from "@/core/format/midiCurve";
@@ -6,7 +7,7 @@ import { modulesOf } from "@/core/patch/kinds";
 import { PLAYING } from "@/core/patch/kinds/playing";
 import type { Part } from "@/core/patch/project";
 import { toNorm } from "@/core/patch/row";
-import { heardValue, modulatorTracks, valueAt, valueTracks } from "@/views/score/heardTracks";
+import { heardValue, modulatorTracks, ownTracks, valueAt, valueTracks } from "@/views/score/heardTracks";
 import { heardAddresses, movedAddresses } from "@/views/score/heardStrips";
 import { modulatorsOf } from "@/views/score/stripList";
 
@@ -22,12 +23,12 @@ export interface WantedCurve {
 const LAST_KEY = 127;
 
 /** What can go out of a part, by its name. */
-export function curveSources(part: Part): { source: CurveSource; name: string }[] {
+export function curveSources(part: Part, song: TimeBase): { source: CurveSource; name: string }[] {
   const { patch } = part;
   return [
     ...modulatorsOf(patch).map((m) => ({ source: { kind: "modulator", id: m.id } as const, name: m.name })),
     ...[...new Set([...heardAddresses(patch), ...movedAddresses(patch)])].flatMap((address) => {
-      const value = heardValue(patch, address);
+      const value = heardValue(patch, address, song);
       return value ? [{ source: { kind: "heard", address } as const, name: `${value.row.label} of ${value.module.name}, as heard` }] : [];
     }),
   ]; // prettier-ignore
@@ -46,11 +47,13 @@ export function curveOf(
   program: Program,
   stepTicks: number,
   error: number,
+  song: TimeBase,
 ): MidiCurve {
   const { source, form } = wanted;
   const bend = form.kind === "bend";
-  const value = source.kind === "heard" ? heardValue(part.patch, source.address) : null;
-  const tracks = source.kind === "heard" ? valueTracks(watch, program, partIndex, source.address) : modulatorTracks(watch, program, partIndex, source.id); // prettier-ignore
+  const value = source.kind === "heard" ? heardValue(part.patch, source.address, song) : null;
+  const heard = source.kind === "heard" ? valueTracks(watch, program, partIndex, source.address) : modulatorTracks(watch, program, partIndex, source.id); // prettier-ignore
+  const tracks = value ? ownTracks(value, heard) : heard;
   const keys = watch.notes.filter((n) => n.part === partIndex);
   const bendRange = modulesOf(part.patch.modules, PLAYING)[0]?.values.bendRange ?? PLAYING.rows.bendRange.default;
   const ticksPerFrame = program.song.loopTicks / watch.frames;
