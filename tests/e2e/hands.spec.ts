@@ -210,7 +210,7 @@ test("keys of the song work whatever has the focus; copies go where they are pas
   await strip.focus();
   await page.keyboard.press("Control+d");
   await expect(strips.getByRole("button", { name: /^Swell 2/ })).toBeVisible();
-  await expect(page.getByRole("heading", { name: "Moves 2 values" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Moves 3 values" })).toBeVisible();
   await strips.getByRole("button", { name: /^Swell 2/ }).focus();
   await page.keyboard.press("F2");
   await page.keyboard.type("Tide");

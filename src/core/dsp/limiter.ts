@@ -66,6 +66,7 @@ export class TruePeakLimiter {
   /** The gain after recovery, whose mean over `ahead` frames is used. */
   private readonly held: Float64Array;
   private heldSum = NaN;
+  private readonly gains: Float64Array;
   private recovered = 1;
   private write = 0;
   private slot = 0;
@@ -91,6 +92,7 @@ export class TruePeakLimiter {
     this.neededAt = new Float64Array(this.ahead + 1);
     this.held = new Float64Array(this.ahead).fill(1);
     this.heldSum = this.ahead;
+    this.gains = new Float64Array(room.frames);
     this.recovery = 1 - exp(-1 / (RELEASE_SEC * sampleRate));
   }
 
@@ -134,40 +136,53 @@ export class TruePeakLimiter {
 
   /** Frames `from` to `to`; `low` where none of them is loud. */
   private limit(left: Float64Array, right: Float64Array, from: number, to: number, low: boolean, outL: Float32Array, outR: Float32Array): void {
-    const { ringL, ringR, size, held, ahead } = this;
-    const { tops } = this.room;
+    const { ringL, ringR, size, gains } = this;
     if (!low || this.quiet < TAPS) this.measure(left, right, from, to);
+    this.findGains(left, right, from, to);
+    let { write } = this;
+    let read = (write + size - this.delay) % size;
     for (let i = from; i < to; i++) {
-      const l = audible(left[i]!);
-      const r = audible(right[i]!);
-      ringL[this.write] = l;
-      ringR[this.write] = r;
-      this.quiet = Math.abs(l) * MOST > CEILING || Math.abs(r) * MOST > CEILING ? 0 : this.quiet + 1;
-      let need = 1;
-      if (this.quiet < TAPS && tops[i - from]! > CEILING) need = CEILING / tops[i - from]!;
-      this.calm = need < 1 ? 0 : this.calm + 1;
+      ringL[write] = audible(left[i]!);
+      ringR[write] = audible(right[i]!);
+      const gain = gains[i - from]!;
+      outL[i] = ringL[read]! * gain;
+      outR[i] = ringR[read]! * gain;
+      if (++write === size) write = 0;
+      if (++read === size) read = 0;
+    }
+    this.write = write;
+  } // prettier-ignore
+
+  /** Writes the gain at which each frame hands out what was ahead of it. */
+  private findGains(left: Float64Array, right: Float64Array, from: number, to: number): void {
+    const { gains, held, ahead } = this;
+    const { tops } = this.room;
+    let { quiet, calm, slot } = this;
+    for (let i = from; i < to; i++) {
+      quiet = Math.abs(audible(left[i]!)) * MOST > CEILING || Math.abs(audible(right[i]!)) * MOST > CEILING ? 0 : quiet + 1;
+      const top = quiet < TAPS ? tops[i - from]! : 0;
+      calm = top > CEILING ? 0 : calm + 1;
       let gain = 1;
-      if (this.calm <= ahead || this.recovered < 1) {
-        const at = this.slot;
-        const least = this.least(need);
+      if (calm <= ahead || this.recovered < 1) {
+        const least = this.least(top > CEILING ? CEILING / top : 1);
         const risen = this.recovered + (1 - this.recovered) * this.recovery;
         this.recovered = least < risen ? least : risen > 0.999999 ? 1 : risen;
-        gain = this.mean(at);
+        gain = this.mean(slot);
         this.acted = true;
       } else if (this.heldSum < ahead) {
-        gain = this.mean(this.slot);
-        if (this.calm > 3 * ahead) {
+        gain = this.mean(slot);
+        if (calm > 3 * ahead) {
           held.fill(1);
           this.heldSum = ahead;
         }
       }
-      const read = (this.write + size - this.delay) % size;
-      outL[i] = ringL[read]! * gain;
-      outR[i] = ringR[read]! * gain;
-      if (++this.write === size) this.write = 0;
-      if (++this.slot === ahead) this.slot = 0;
+      gains[i - from] = gain;
+      if (++slot === ahead) slot = 0;
       this.frame++;
     }
+    this.quiet = quiet;
+    this.calm = calm;
+    this.slot = slot;
   } // prettier-ignore
 
   /** Measures frames together with those that came before. */

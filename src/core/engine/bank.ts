@@ -54,7 +54,11 @@ export class Bank {
   private readonly rowFrames = new Int32Array(MAX_ROWS);
   private readonly rowLanes = new Int32Array(MAX_ROWS * GROUPS);
   private rowCount = 1;
-  private readonly rowsOut = { at: 0, bytes: 0, count: 0, frames: this.rowFrames, lanes: this.rowLanes };
+  private readonly rowsOut = { at: 0, bytes: 0, count: 0, moves: new Uint8Array(0), frames: this.rowFrames, lanes: this.rowLanes }; // prettier-ignore
+  /** 1 for each use that moves, and for all of them: while an edit glides in, what stands still moves, too. */
+  private moves = new Uint8Array(0);
+  private allMove = new Uint8Array(0);
+  private gliding = false;
   private rowsAt = 0;
   /** Null evaluates without sound. */
   readonly out: BankSound | null;
@@ -160,6 +164,9 @@ export class Bank {
       for (let v = 0; v < LANES; v++) this.rows[i * LANES + v] = kept?.(use.address, v) ?? 0;
     });
     this.fillStill(kept ? 1 : 0);
+    this.moves = new Uint8Array(columns);
+    for (const i of this.uses.moving) this.moves[i] = 1;
+    this.allMove = new Uint8Array(columns).fill(1);
     this.sharedBefore = new Float64Array(sound.motion.sharedSlots);
     this.sharedNow = new Float64Array(sound.motion.sharedSlots);
     this.now.shared = this.sharedNow;
@@ -254,6 +261,7 @@ export class Bank {
     }
     if (this.stale) this.refresh(frame, song);
     this.stale = false;
+    this.gliding = this.wasGliding || this.glideLeft > 0;
     this.earliest = this.earliestCorner();
     this.listed = -1;
     if (this.movedMix !== null) this.movedMix.write(0, this.sharedNow);
@@ -521,6 +529,7 @@ export class Bank {
     rowsOut.at = this.rowsAt;
     rowsOut.bytes = this.rowSize * 8;
     rowsOut.count = this.rowCount;
+    rowsOut.moves = this.gliding ? this.allMove : this.moves;
     this.out?.render(frame, rowsOut, lanes, top, before, started, startedCount);
   }
 }

@@ -16,6 +16,8 @@ export interface EvaluatedRows {
   readonly at: number;
   readonly bytes: number;
   readonly count: number;
+  /** 1 for each use that differs from row to row. */
+  readonly moves: Uint8Array;
   /** Frames of the rows from the stretch's start, and the lanes that have a corner there: four bits a group. */
   readonly frames: Int32Array;
   readonly lanes: Int32Array;
@@ -36,6 +38,8 @@ export class BankSound {
   private busBytes = 0;
   private readonly segments: number;
   private readonly segmentWords: Int32Array;
+  private readonly whole: number;
+  private readonly wholeWords: Int32Array;
   private readonly starts: number;
   private readonly startWords: Int32Array;
   private readonly at: GroupStretch;
@@ -47,6 +51,8 @@ export class BankSound {
   ) {
     this.segments = heap.take(mostRows * SEGMENT_WORDS * 4);
     this.segmentWords = heap.int32(this.segments, mostRows * SEGMENT_WORDS);
+    this.whole = heap.take(SEGMENT_WORDS * 4);
+    this.wholeWords = heap.int32(this.whole, SEGMENT_WORDS);
     this.starts = heap.take(16);
     this.startWords = heap.int32(this.starts, 4);
     this.mix = heap.take(2 * STRETCH * 4);
@@ -58,6 +64,8 @@ export class BankSound {
       useBytes: LANES * 8,
       segments: this.segments,
       segmentCount: 0,
+      whole: this.whole,
+      moves: new Uint8Array(0),
       starts: this.starts,
       fresh: false,
       left: this.mix,
@@ -122,6 +130,8 @@ export class BankSound {
     const { heap, at, startWords } = this;
     heap.kernels.clear(this.mix, 2 * STRETCH * 4);
     at.rowBytes = rows.bytes;
+    at.moves = rows.moves;
+    this.writeWhole(rows);
     for (let group = 0; group * 4 < top; group++) {
       let any = false;
       for (let i = 0; i < 4; i++) {
@@ -146,6 +156,19 @@ export class BankSound {
         this.runtimes[i]!.render(group, this.buses, at);
       }
     }
+  }
+
+  /** Writes all of the rows as one segment. */
+  private writeWhole({ count, frames }: EvaluatedRows): void {
+    const words = this.wholeWords;
+    const last = count - 1;
+    words[0] = 0;
+    words[1] = last;
+    words[2] = 0;
+    words[3] = frames[last]!;
+    words[4] = EVERY_LANE;
+    words[5] = last;
+    words[6] = frames[last]!;
   }
 
   /** Writes the stretches between a group's rows for the kernels; tells how many. */
@@ -177,6 +200,7 @@ export class BankSound {
     for (const runtime of this.runtimes) runtime.dispose();
     heap.give(this.buses, this.busBytes);
     heap.give(this.segments, this.mostRows * SEGMENT_WORDS * 4);
+    heap.give(this.whole, SEGMENT_WORDS * 4);
     heap.give(this.starts, 16);
     heap.give(this.mix, 2 * STRETCH * 4);
   }

@@ -5,7 +5,7 @@ import { LANES } from "../motion/lanes";
 import { stir, unit, UNSTIRRED } from "../pattern/chance";
 import type { Heap } from "./heap";
 import { WITHOUT_BLEND, type AudioModule } from "./program";
-import { GROUPS, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+import { GROUPS, pour, stand, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
 type OscillatorModule = Extract<AudioModule, { kind: "oscillator" }>;
 
@@ -49,10 +49,11 @@ function plainWay(heap: Heap, log2Tuning: number): Way {
     render: (m, group, at, scratch) => {
       const levels = heap.tableAt(m.tableName);
       if (levels === 0) return false;
+      const whole = stand(at, m.pitch, m.detune, m.width, m.pulseWidth);
       heap.kernels.oscillate(
         memory + group * 4 * LANE, m.unison, m.stack, m.pulse ? 1 : 0, m.gain, levels, log2Tuning, at.rows, at.rowBytes,
-        m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes, at.segments,
-        at.segmentCount, at.starts, scratch,
+        m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
+        whole ? at.whole : at.segments, whole ? 1 : at.segmentCount, at.starts, scratch,
       );
       return true;
     },

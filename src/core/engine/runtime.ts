@@ -10,6 +10,10 @@ export interface GroupStretch {
   useBytes: number;
   segments: number;
   segmentCount: number;
+  /** All of the stretch as one segment: for what stands still in it. */
+  whole: number;
+  /** 1 for each use that differs from row to row. */
+  moves: Uint8Array;
   /** First frame of each lane, -1 for a silent one. */
   starts: number;
   /** Whether a voice of the group has just started. */
@@ -50,6 +54,10 @@ export const BUS_BYTES = 2 * 64 * 16;
 /** Where a kernel finds a use in a row; below 0 where there is none. */
 export const offset = (use: number | null, at: GroupStretch): number => (use === null ? -1 : use * at.useBytes);
 
+/** Whether some uses stand still in a stretch: it is then one segment. */
+export const stand = ({ moves }: GroupStretch, a: number, b: number, c = a, d = a): boolean =>
+  moves[a] === 0 && moves[b] === 0 && moves[c] === 0 && moves[d] === 0;
+
 /** What a source plays of a group: both sides of four voices, 64 frames each. */
 const SCRATCH_BYTES = 2048;
 
@@ -61,6 +69,7 @@ export function pour(
   at: GroupStretch,
   buses: number,
 ): void {
-  kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, at.segments, at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
+  const whole = stand(at, level, pan);
+  kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, whole ? at.whole : at.segments, whole ? 1 : at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
   if (at.peaks) at.peaks[at.source] = Math.max(at.peaks[at.source]!, kernels.peakOf(scratch, SCRATCH_BYTES));
 }
