@@ -213,7 +213,10 @@ test("a gate over the level: added with one press, its steps drawn, heard as the
   await page.keyboard.press("ContextMenu");
   await page.getByRole("menuitem", { name: "Move it with…" }).press("Enter");
   await expect(page.getByRole("combobox", { name: "Add a source" })).toBeFocused();
-  for (const key of [..."Velocity", "Enter", ..."-70", "Enter"]) await page.keyboard.press(key);
+  await page.keyboard.type("Velocity");
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("-70");
+  await page.keyboard.press("Enter");
   await expect(page.getByRole("heading", { name: "Hold: moved by 1" })).toBeVisible();
   await forget(page);
   await page.getByRole("button", { name: "Play", exact: true }).click();
