@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useState, type KeyboardEvent } from "react";
 import { gateProgram } from "@/core/motion/modulators";
 import { sharedPhase, type CompiledShape, type SongFrame } from "@/core/motion/shape";
+import { splitAddress } from "@/core/patch/address";
 import { GATE, type Gate } from "@/core/patch/kinds/gate";
 import { newLane, PLAY, REST, TIE } from "@/core/patch/lanes";
 import { gateAt } from "@/core/pattern/gate";
@@ -9,6 +10,7 @@ import { barTicks, formatPosition } from "@/core/time/meter";
 import { editModule } from "@/state/edits";
 import type { Surface } from "@/ui/useCanvas";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
+import { movedAddresses } from "../heardStrips";
 import { beginStroke, stepAt, stepBox, stroke, type LaneView } from "../lanes/laneDrag";
 import { paintPlay } from "../lanes/lanePaint";
 import { laneValueText } from "../lanes/laneText";
@@ -30,6 +32,7 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const editable = useEditable();
+  const isMoved = movedAddresses(part.patch).some((a) => splitAddress(a).owner === gate.id);
   const [at, setAt] = useState<number | null>(null);
   const { steps: values } = gate.data;
   const compiled = useMemo(() => gateProgram(gate, song), [gate, song]);
@@ -106,7 +109,10 @@ export function GateEditor({ gate, timeline }: { gate: Gate; timeline: Timeline 
     [timeline, steps, indices, song, compiled, end, at, values],
   );
   return (
-    <EditorFrame title={gate.name} subtitle="press a step: open, hold on, rest; drag paints it on">
+    <EditorFrame
+      title={gate.name}
+      subtitle={`press a step: open, hold on, rest; drag paints it on${isMoved ? ". As it is set; its strip shows what moves do to it" : ""}`}
+    >
       <GridSurface
         timeline={timeline}
         roledescription="gate editor"
