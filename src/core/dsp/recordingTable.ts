@@ -1,5 +1,5 @@
 import type { Recording } from "../format/wavRead";
-import { sinCycles } from "./portableMath";
+import { windowedSinc } from "./windowedSinc";
 
 /**
  * A recording as the kernel of src/core/dsp/simd/recording.ts reads it: itself, and copies of half the rate each, so that
@@ -23,25 +23,6 @@ const PHASES = 256;
 /** Zeros before and behind a side: the sinc reaches over the ends. */
 const PAD = 32;
 const RECORDING_LEVELS = 6;
-
-/** The modified Bessel function of the first kind, order 0, by its series (Abramowitz and Stegun 9.6.12). */
-function besselI0(x: number): number {
-  let term = 1;
-  let sum = 1;
-  for (let k = 1; k < 40; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
-
-/** A sinc that passes up to `cutoff` of the rate, in a window of J. F. Kaiser (1974). `at` and `half` in samples. */
-function windowedSinc(at: number, cutoff: number, half: number, beta: number): number {
-  if (Math.abs(at) >= half) return 0;
-  const x = 2 * cutoff * at;
-  const sinc = Math.abs(x) < 1e-9 ? 1 : sinCycles(x / 2) / (Math.PI * x);
-  return 2 * cutoff * sinc * (besselI0(beta * Math.sqrt(1 - (at / half) ** 2)) / besselI0(beta));
-}
 
 /** Side lobes under -80 dB. */
 const BETA = 8;

@@ -1,3 +1,4 @@
+import { stepRests } from "./bandLimitedStep";
 import { cycleOf, keptBetween } from "./fourier";
 
 /**
@@ -10,6 +11,8 @@ export interface WaveTable {
   readonly samples: Float32Array<ArrayBuffer>;
   /** Per level, 0 to 30: offset of its first sample, and log2 of its size. */
   readonly levels: readonly (readonly [offset: number, bits: number])[];
+  /** For a wave that is straight but for one jump, of which low notes are made: see `stepRests`. */
+  readonly rests: Float32Array<ArrayBuffer> | null;
 }
 
 /** Level 30 holds one harmonic, level 0 a thousand. */
@@ -36,7 +39,8 @@ const SERIES: Record<WaveName, (h: number) => number> = {
   saw: (h) => -2 / (Math.PI * h),
 };
 
-function build(amplitude: (harmonic: number) => number): WaveTable {
+function build(wave: WaveName): WaveTable {
+  const amplitude = SERIES[wave];
   const levels: [number, number][] = [];
   let length = 0;
   for (let level = 0; level <= TOP_LEVEL; level++) {
@@ -52,7 +56,7 @@ function build(amplitude: (harmonic: number) => number): WaveTable {
     samples.set(cycle, offset);
     samples[offset + size] = cycle[0]!;
   });
-  return { samples, levels };
+  return { samples, levels, rests: wave === "saw" ? stepRests() : null };
 }
 
 const made = new Map<WaveName, WaveTable>();
@@ -61,7 +65,7 @@ const made = new Map<WaveName, WaveTable>();
 export function waveTable(wave: WaveName): WaveTable {
   let table = made.get(wave);
   if (!table) {
-    table = build(SERIES[wave]);
+    table = build(wave);
     made.set(wave, table);
   }
   return table;

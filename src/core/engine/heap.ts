@@ -85,6 +85,7 @@ export interface Kernels {
   truePeaks(left: number, right: number, between: number, count: number, tops: number): void;
   peakOf(at: number, bytes: number): number;
   clear(at: number, bytes: number): void;
+  firstByte(): number;
 } // prettier-ignore
 
 /** What is used of the WebAssembly interface (W3C, WebAssembly JavaScript Interface 2.0); the core has no browser types. */
@@ -114,8 +115,6 @@ interface TableBlock {
   readonly rate: number;
 }
 
-/** The compiler keeps the first bytes of the memory for itself. */
-const FIRST = 4096;
 const ALIGN = 16;
 
 /**
@@ -127,7 +126,7 @@ export class Heap {
   readonly buffer: ArrayBuffer;
   /** All of it, four bytes at a time. */
   readonly words: Int32Array;
-  private next = FIRST;
+  private next: number;
   private readonly spare = new Map<number, number[]>();
   /** Where the levels of each wave table are described. */
   private readonly tables = new Map<string, TableBlock>();
@@ -140,6 +139,7 @@ export class Heap {
     this.kernels = new api.Instance(module, { env: { memory, abort: () => undefined } }).exports as Kernels;
     this.buffer = memory.buffer;
     this.words = new Int32Array(this.buffer);
+    this.next = Math.ceil(this.kernels.firstByte() / ALIGN) * ALIGN;
   }
 
   /** Address of a block of at least `bytes` bytes, all zero. Throws RangeError when the heap is full. */
@@ -193,9 +193,13 @@ export class Heap {
     }
     const { levels } = table;
     if (!("frames" in table)) {
+      // As src/core/dsp/simd/oscillator.ts reads it.
+      const rests = table.rests && this.put(table.rests);
       const words = levels.flatMap(([offset, bits]) => [samples[0] + offset * 4, bits]);
+      words.push(rests ? rests[0] : 0);
       const described = this.put(Int32Array.from(words));
-      this.tables.set(name, { at: described[0], blocks: [samples, described], rate: 0 });
+      const blocks = rests ? [samples, rests, described] : [samples, described];
+      this.tables.set(name, { at: described[0], blocks, rate: 0 });
       return;
     }
     // As src/core/dsp/simd/frames.ts reads it.

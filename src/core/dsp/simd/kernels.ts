@@ -15,3 +15,8 @@ export { clearBentLane, oscillateBent, resetBent } from "./bent";
 export { beginRecording, playRecording } from "./recording";
 export { clearHalves, oscillateFrames, tapSource } from "./frames";
 export { truePeaks } from "./truePeak";
+
+/** The first byte of the memory that the compiler does not keep for itself. */
+export function firstByte(): usize {
+  return __heap_base;
+}

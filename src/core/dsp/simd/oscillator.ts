@@ -1,4 +1,5 @@
 import { LANES, SEGMENT, exp2 } from "./common";
+import { MOST_SEGMENTS, addSaws, beginSaws, pourSaws } from "./saws";
 
 /** Bytes of a lane's memory: phases i32 x 16; ratios f64 x 16 and their detune; gains f32 x 16 a side and their width. */
 export const LANE: usize = 64 + 2 * (128 + 8) + 2 * (128 + 8);
@@ -6,6 +7,12 @@ export const RATIOS: usize = 64;
 export const RATIOS_END: usize = 64 + 136;
 export const GAINS: usize = 64 + 272;
 export const GAINS_END: usize = 64 + 272 + 136;
+
+/** Log2 of cycles a frame between which a saw is made of its jumps: above, they come so often that its table is faster. */
+const HIGHEST: f64 = -6.33;
+const LOWEST: f64 = -15.5;
+/** Frames in which a pitch must not move by more than an octave for that. */
+const STEEP: f64 = 320.0;
 
 /** Octaves of a key. */
 const PER_KEY: f64 = 1.0 / 12.0;
@@ -358,10 +365,64 @@ export function pulseScale(width: f64): f32 {
   return <f32>((1.0 - 0.35 * lack * lack * lack) / Math.sqrt(power));
 }
 
+/** Silences both sides of a voice. */
+// @ts-ignore: decorator
+@inline
+function clearVoice(left: usize): void {
+  const zero = i32x4.splat(0);
+  for (let i: usize = 0; i < 512; i += 16) v128.store(left + i, zero);
+}
+
+/**
+ * Whether a voice's saws can be made of their jumps in a block: their gains stand still, their pitch is neither too high nor
+ * too low, and bends not too fast.
+ */
+// @ts-ignore: decorator
+@inline
+function ofJumps(
+  lane: usize, v: i32, start: i32, count: i32, stack: i32, log2Tuning: f64, rows: usize, rowBytes: i32,
+  pitchAt: i32, detuneAt: i32, widthAt: i32, pulseAt: i32, segments: usize, segmentCount: i32,
+): bool {
+  if (segmentCount > MOST_SEGMENTS) return false;
+  const octave = count == 1 ? 0.0 : intervalsOf(stack) ? 1.0 : 0.0;
+  let row: usize = 0, pitch: f64 = 0, detune: f64 = 0, width: f64 = 0, hole: f64 = 0, from = start;
+  for (let s = 0; s < segmentCount; s++) {
+    const at = segments + <usize>s * SEGMENT;
+    if (load<i32>(at, 12) <= start) continue;
+    if (row == 0) {
+      row = rows + <usize>(load<i32>(at) * rowBytes + (v << 3));
+      pitch = load<f64>(row + pitchAt);
+      detune = load<f64>(row + detuneAt);
+      width = load<f64>(row + widthAt);
+      hole = load<f64>(row + pulseAt);
+      const log2 = pitch * PER_KEY + log2Tuning, far = count == 1 ? 0.0 : detune / 1200.0;
+      if (log2 + far + octave > HIGHEST || log2 - far < LOWEST) return false;
+      startGains(lane + GAINS, count, width, stack);
+      if (gainsMove(lane + GAINS, width, stack)) return false;
+    }
+    // A corner of another voice is none of this one's.
+    if (!(load<i32>(at, 16) & (1 << v)) && s + 1 < segmentCount) continue;
+    const end = rows + <usize>(load<i32>(at, 4) * rowBytes + (v << 3));
+    const to = load<i32>(at, 12);
+    if (load<f64>(end + widthAt) != width || load<f64>(end + pulseAt) != hole) return false;
+    const pitch1 = load<f64>(end + pitchAt), detune1 = load<f64>(end + detuneAt);
+    if (pitch1 != pitch || detune1 != detune) {
+      const log2 = pitch1 * PER_KEY + log2Tuning, far = count == 1 ? 0.0 : detune1 / 1200.0;
+      if (log2 + far + octave > HIGHEST || log2 - far < LOWEST) return false;
+      const turn = Math.abs(pitch1 - pitch) * PER_KEY + Math.abs(detune1 - detune) / 1200.0;
+      if (turn * STEEP > <f64>(to - from)) return false;
+      pitch = pitch1;
+      detune = detune1;
+    }
+    from = to;
+  }
+  return row != 0;
+}
+
 /**
  * Plays the stacks of up to four voices into `scratch`, 64 frames of the left side and 64 of the right one a voice.
- * `levels` holds an address and log2 of the size for each of 31 tables,
- * each with the harmonics of a third of an octave more than the one before; `starts` the first frame of each lane, -1
+ * `levels` holds an address and log2 of the size for each of 31 tables, each with the harmonics of a third of an octave
+ * more than the one before, and behind them where rests of steps are, or 0; `starts` the first frame of each lane, -1
  * where none sounds. Rows give MIDI key, detune (cents), width (%) and pulse width (%).
  */
 export function oscillate(
@@ -369,15 +430,20 @@ export function oscillate(
   rows: usize, rowBytes: i32, pitchAt: i32, detuneAt: i32, widthAt: i32, pulseAt: i32,
   segments: usize, segmentCount: i32, starts: usize, scratch: usize,
 ): void {
-  memory.fill(scratch, 0, 2048);
+  const rests = <usize>load<i32>(levels, 248);
   for (let v = 0; v < LANES; v++) {
     const start = load<i32>(starts + (<usize>v << 2));
-    if (start < 0) continue;
-    const lane = lanes + <usize>v * LANE;
     const left = scratch + (<usize>v << 9);
+    if (start < 0) {
+      clearVoice(left);
+      continue;
+    }
+    const lane = lanes + <usize>v * LANE;
     const right = left + 256;
     // Where one segment ends the next one starts.
     let knownLog2: f64 = NaN, knownInc: f64 = 0;
+    const jumps = rests != 0 && ofJumps(lane, v, start, count, stack, log2Tuning, rows, rowBytes, pitchAt, detuneAt, widthAt, pulseAt, segments, segmentCount);
+    if (!jumps) clearVoice(left);
     let s = 0;
     while (s < segmentCount) {
       let at = segments + <usize>s * SEGMENT;
@@ -434,7 +500,10 @@ export function oscillate(
       const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 4294967296.0;
       knownLog2 = log2b;
       knownInc = inc1;
-      if (pulse) {
+      if (jumps) {
+        if (from == start) beginSaws(lane + GAINS, count, pulse != 0, pulse ? gain * pulseScale(hole) : gain);
+        addSaws(lane, lane + RATIOS, ratios1, count, inc0, inc1, pulse != 0, pulse ? <i32>(<i64>(hole * 42949672.96)) : 0, from, to, s == segmentCount);
+      } else if (pulse) {
         // The difference of two saws that are a pulse width apart.
         const hole1 = load<f64>(end + pulseAt);
         const scale0 = gain * pulseScale(hole);
@@ -449,5 +518,6 @@ export function oscillate(
       if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
       if (gains1 != lane + GAINS) memory.copy(lane + GAINS, lane + GAINS_END, 136);
     }
+    if (jumps) pourSaws(rests, left, right, start);
   }
 }
