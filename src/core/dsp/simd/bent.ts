@@ -4,7 +4,7 @@ import { MIRROR, NONE, SYNC, bendPhase, bendValue, haste } from "./bends";
 import { LANES, SEGMENT, exp2 } from "./common";
 import { frame0, frame1, frameLevel, levelBits, locate, spread, waveAt, weight0, weight1 } from "./frames";
 import { down, downWide } from "./halfband";
-import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, intervalsOf, pulseScale, setGains, setRatios, startGains } from "./oscillator";
+import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, intervalsOf, keep, pulseScale, setGains, setRatios, startGains } from "./oscillator";
 
 /**
  * What an oscillator is, in the heap: table; whether it holds four corners; stack size; its intervals; both bends; the inner
@@ -268,7 +268,7 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
       store<f32>(at + RIGHTS, r0);
       store<f32>(at + RIGHT_STEPS, (r1 - r0) * <f32>perFrame);
     }
-    memory.copy(own + GAINS, own + GAINS_END, 136);
+    keep(own + GAINS, own + GAINS_END);
     const b1 = 0.01 * Math.max(rowValue(r, load<i32>(spec + AT_BEND1), 0), rowValue(e, load<i32>(spec + AT_BEND1), 0));
     const b2 = 0.01 * Math.max(rowValue(r, load<i32>(spec + AT_BEND2), 0), rowValue(e, load<i32>(spec + AT_BEND2), 0));
     const turning = 0.7 * (Math.abs(rowValue(e, load<i32>(spec + AT_PM), 0)) + Math.abs(rowValue(e, load<i32>(spec + AT_INNER), 0)) * (fixed ? 1 : Math.max(1.0, ratio)));

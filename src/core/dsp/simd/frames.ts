@@ -2,7 +2,7 @@
 // is bent (bent.ts): a table at a position, level by level, made of the frames beside it.
 import { LANES, SEGMENT, exp2 } from "./common";
 import { down } from "./halfband";
-import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, addStack, gainsMove, intervalsOf, setGains, setRatios, startGains } from "./oscillator";
+import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, addStack, gainsMove, intervalsOf, keep, setGains, setRatios, startGains } from "./oscillator";
 
 /**
  * A table of frames in the heap: how many, bytes of each, the first one's address, the address of how alike they are; then
@@ -199,8 +199,8 @@ export function oscillateFrames(
         if (frame1 != frame0 && frame1 != a && frame1 != b) addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, frame1, bits, ahead0, ahead1, 0, weight1, false, left, right, from << 1, to << 1);
         moveOn(lane, count, inc0, inc1, lane + RATIOS, ratios1, (to - from) << 1);
       }
-      if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
-      if (gains1 != lane + GAINS) memory.copy(lane + GAINS, lane + GAINS_END, 136);
+      if (detune1 != detune) keep(lane + RATIOS, lane + RATIOS_END);
+      if (gains1 != lane + GAINS) keep(lane + GAINS, lane + GAINS_END);
     }
   }
   halve(wide, halves, scratch);

@@ -13,6 +13,8 @@ const HIGHEST: f64 = -6.33;
 const LOWEST: f64 = -15.5;
 /** Frames in which a pitch must not move by more than an octave for that. */
 const STEEP: f64 = 320.0;
+/** By how many percent a frame a width may move for that. */
+const WIDENING: f64 = 0.02;
 
 /** Octaves of a key. */
 const PER_KEY: f64 = 1.0 / 12.0;
@@ -365,6 +367,14 @@ export function pulseScale(width: f64): f32 {
   return <f32>((1.0 - 0.35 * lack * lack * lack) / Math.sqrt(power));
 }
 
+/** Copies ratios or gains with what they are of: so few bytes that a call of the runtime would take longer. */
+// @ts-ignore: decorator
+@inline
+export function keep(to: usize, from: usize): void {
+  for (let i: usize = 0; i < 128; i += 16) v128.store(to + i, v128.load(from + i));
+  store<f64>(to, load<f64>(from, 128), 128);
+}
+
 /** Silences both sides of a voice. */
 // @ts-ignore: decorator
 @inline
@@ -373,18 +383,21 @@ function clearVoice(left: usize): void {
   for (let i: usize = 0; i < 512; i += 16) v128.store(left + i, zero);
 }
 
-/**
- * Whether a voice's saws can be made of their jumps in a block: their gains stand still, their pitch is neither too high nor
- * too low, and bends not too fast.
- */
+/** How a voice's saws are made of their jumps in a block: not at all, with gains that stand still, or that move. */
+const NOT: i32 = 0;
+const STILL: i32 = 1;
+const RAMPED: i32 = 2;
+
+/** A block is if its pitch is neither too high nor too low, nothing moves too fast, and a pulse keeps its width. */
 // @ts-ignore: decorator
 @inline
 function ofJumps(
   lane: usize, v: i32, start: i32, count: i32, stack: i32, log2Tuning: f64, rows: usize, rowBytes: i32,
   pitchAt: i32, detuneAt: i32, widthAt: i32, pulseAt: i32, segments: usize, segmentCount: i32,
-): bool {
-  if (segmentCount > MOST_SEGMENTS) return false;
+): i32 {
+  if (segmentCount > MOST_SEGMENTS) return NOT;
   const octave = count == 1 ? 0.0 : intervalsOf(stack) ? 1.0 : 0.0;
+  let ramped = false;
   let row: usize = 0, pitch: f64 = 0, detune: f64 = 0, width: f64 = 0, hole: f64 = 0, from = start;
   for (let s = 0; s < segmentCount; s++) {
     const at = segments + <usize>s * SEGMENT;
@@ -396,27 +409,33 @@ function ofJumps(
       width = load<f64>(row + widthAt);
       hole = load<f64>(row + pulseAt);
       const log2 = pitch * PER_KEY + log2Tuning, far = count == 1 ? 0.0 : detune / 1200.0;
-      if (log2 + far + octave > HIGHEST || log2 - far < LOWEST) return false;
+      if (log2 + far + octave > HIGHEST || log2 - far < LOWEST) return NOT;
       startGains(lane + GAINS, count, width, stack);
-      if (gainsMove(lane + GAINS, width, stack)) return false;
+      if (gainsMove(lane + GAINS, width, stack)) ramped = true;
     }
     // A corner of another voice is none of this one's.
     if (!(load<i32>(at, 16) & (1 << v)) && s + 1 < segmentCount) continue;
     const end = rows + <usize>(load<i32>(at, 4) * rowBytes + (v << 3));
     const to = load<i32>(at, 12);
-    if (load<f64>(end + widthAt) != width || load<f64>(end + pulseAt) != hole) return false;
+    if (load<f64>(end + pulseAt) != hole) return NOT;
+    const width1 = load<f64>(end + widthAt);
+    if (width1 != width) {
+      if (Math.abs(width1 - width) > WIDENING * <f64>(to - from)) return NOT;
+      width = width1;
+      ramped = true;
+    }
     const pitch1 = load<f64>(end + pitchAt), detune1 = load<f64>(end + detuneAt);
     if (pitch1 != pitch || detune1 != detune) {
       const log2 = pitch1 * PER_KEY + log2Tuning, far = count == 1 ? 0.0 : detune1 / 1200.0;
-      if (log2 + far + octave > HIGHEST || log2 - far < LOWEST) return false;
+      if (log2 + far + octave > HIGHEST || log2 - far < LOWEST) return NOT;
       const turn = Math.abs(pitch1 - pitch) * PER_KEY + Math.abs(detune1 - detune) / 1200.0;
-      if (turn * STEEP > <f64>(to - from)) return false;
+      if (turn * STEEP > <f64>(to - from)) return NOT;
       pitch = pitch1;
       detune = detune1;
     }
     from = to;
   }
-  return row != 0;
+  return row == 0 ? NOT : ramped ? RAMPED : STILL;
 }
 
 /**
@@ -442,8 +461,9 @@ export function oscillate(
     const right = left + 256;
     // Where one segment ends the next one starts.
     let knownLog2: f64 = NaN, knownInc: f64 = 0;
-    const jumps = rests != 0 && ofJumps(lane, v, start, count, stack, log2Tuning, rows, rowBytes, pitchAt, detuneAt, widthAt, pulseAt, segments, segmentCount);
-    if (!jumps) clearVoice(left);
+    const jumps = rests == 0 ? NOT : ofJumps(lane, v, start, count, stack, log2Tuning, rows, rowBytes, pitchAt, detuneAt, widthAt, pulseAt, segments, segmentCount);
+    if (jumps == NOT) clearVoice(left);
+    else beginSaws();
     let s = 0;
     while (s < segmentCount) {
       let at = segments + <usize>s * SEGMENT;
@@ -500,9 +520,10 @@ export function oscillate(
       const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 4294967296.0;
       knownLog2 = log2b;
       knownInc = inc1;
-      if (jumps) {
-        if (from == start) beginSaws(lane + GAINS, count, pulse != 0, pulse ? gain * pulseScale(hole) : gain);
-        addSaws(lane, lane + RATIOS, ratios1, count, inc0, inc1, pulse != 0, pulse ? <i32>(<i64>(hole * 42949672.96)) : 0, from, to, s == segmentCount);
+      if (jumps != NOT) {
+        const scale = pulse ? gain * pulseScale(hole) : gain;
+        const hollow = pulse ? <i32>(<i64>(hole * 42949672.96)) : 0;
+        addSaws(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, scale, jumps == RAMPED, count, inc0, inc1, pulse != 0, hollow, from, to, s == segmentCount);
       } else if (pulse) {
         // The difference of two saws that are a pulse width apart.
         const hole1 = load<f64>(end + pulseAt);
@@ -515,9 +536,9 @@ export function oscillate(
       } else {
         addStack(lane, lane + RATIOS, ratios1, lane + GAINS, gains1, count, inc0, inc1, table, bits, 0, 0, gain, gain, true, left, right, from, to);
       }
-      if (detune1 != detune) memory.copy(lane + RATIOS, lane + RATIOS_END, 136);
-      if (gains1 != lane + GAINS) memory.copy(lane + GAINS, lane + GAINS_END, 136);
+      if (detune1 != detune) keep(lane + RATIOS, lane + RATIOS_END);
+      if (gains1 != lane + GAINS) keep(lane + GAINS, lane + GAINS_END);
     }
-    if (jumps) pourSaws(rests, left, right, start);
+    if (jumps != NOT) pourSaws(rests, jumps == RAMPED, left, right, start);
   }
 }

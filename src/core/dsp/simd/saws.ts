@@ -21,15 +21,21 @@ const BLOCK: usize = 128;
 const FALL: usize = memory.data(576, 16);
 const FALL_SIDE: usize = 288;
 const ELSEWHERE: i32 = 64;
-/** Of up to 32 saws, sixteen and as many a pulse width apart: gains of the left side and of the right one. */
-const GAINS: usize = memory.data(256, 16);
+/** The same, by how much more they fall a frame from there on: where gains move. */
+const SINK: usize = memory.data(576, 16);
+/**
+ * Of up to 32 saws, sixteen and as many a pulse width apart: gains of the left side and of the right one where the block
+ * starts; where they move, at the start of each segment and at the end of the last one, and by how much a frame.
+ */
+const GAINS: usize = memory.data(2304, 16);
 const GAINS_SIDE: usize = 128;
+const GAIN_STEPS: usize = memory.data(2048, 16);
 /** The same of each segment: phases where it starts, steps, slopes. */
 const PHASES: usize = memory.data(1024, 16);
 const STEPS: usize = memory.data(1024, 16);
 const SLOPES: usize = memory.data(1024, 16);
-/** Frame at which each segment starts. */
-const STARTS: usize = memory.data(32, 16);
+/** Frame at which each segment starts, and at which the last one ends. */
+const STARTS: usize = memory.data(48, 16);
 /** Jumps of the block: which saw (five bits), whether it lies before the block (one bit), and the segment. */
 const LIST: usize = memory.data(288, 16);
 const BEFORE: i32 = 32;
@@ -58,23 +64,43 @@ function total(x: v128): f32 {
   return f32x4.extract_lane(two, 0) + f32x4.extract_lane(two, 1);
 }
 
-/** Writes down the gains of a block: those of the saws, and of a pulse those of its other saws, that are taken from them. */
-export function beginSaws(gains: usize, count: i32, pulse: bool, scale: f32): void {
+/** Starts a block. */
+// @ts-ignore: decorator
+@inline
+export function beginSaws(): void {
+  listed = 0;
+  known = 0;
+}
+
+/** Writes down the gains of saws, and of a pulse those of its other saws, that are taken from them. */
+function keepGains(to: usize, gains: usize, count: i32, pulse: bool, scale: f32): void {
   const scales = f32x4.splat(scale);
   for (let u = 0; u < count; u += 4) {
     const o4 = <usize>u << 2;
     const ours = firstOf(count - u);
     const l = v128.and(f32x4.mul(v128.load(gains + o4), scales), ours);
     const r = v128.and(f32x4.mul(v128.load(gains + o4, 64), scales), ours);
-    v128.store(GAINS + o4, l);
-    v128.store(GAINS + GAINS_SIDE + o4, r);
+    v128.store(to + o4, l);
+    v128.store(to + o4, r, GAINS_SIDE);
     if (pulse) {
-      v128.store(GAINS + 64 + o4, f32x4.neg(l));
-      v128.store(GAINS + GAINS_SIDE + 64 + o4, f32x4.neg(r));
+      v128.store(to + o4, f32x4.neg(l), 64);
+      v128.store(to + o4, f32x4.neg(r), 64 + GAINS_SIDE);
     }
   }
-  listed = 0;
-  known = 0;
+}
+
+/** By how much a frame the gains of a segment move to those of the next one. */
+// @ts-ignore: decorator
+@inline
+function keepSteps(gains: usize, steps: usize, pulse: bool, per: f32): void {
+  const pers = f32x4.splat(per);
+  const end = gains + (pulse ? 128 : 64);
+  while (gains < end) {
+    v128.store(steps, f32x4.mul(f32x4.sub(v128.load(gains, 256), v128.load(gains)), pers));
+    v128.store(steps, f32x4.mul(f32x4.sub(v128.load(gains, 256 + GAINS_SIDE), v128.load(gains, GAINS_SIDE)), pers), GAINS_SIDE);
+    gains += 16;
+    steps += 16;
+  }
 }
 
 /** Notes saws by the bits of a mask of four. */
@@ -110,16 +136,35 @@ function drawLines(at: usize, start: f32, rise: f32, bend: f32, length: i32): vo
   }
 }
 
+/** start + rise n + bend n (n - 1) / 2 + turn n n (n - 1) / 2, for gains that move. */
+// @ts-ignore: decorator
+@inline
+function drawCurves(at: usize, start: f32, rise: f32, bend: f32, turn: f32, length: i32): void {
+  const a = f32x4.splat(start), b = f32x4.splat(rise), c = f32x4.splat(bend), d = f32x4.splat(turn);
+  const half = f32x4.splat(0.5), one = f32x4.splat(1), four = f32x4.splat(4);
+  let n = f32x4(0, 1, 2, 3);
+  const end = at + (<usize>length << 2);
+  while (at < end) {
+    const grown = f32x4.mul(f32x4.mul(n, f32x4.sub(n, one)), half);
+    const line = f32x4.add(a, f32x4.mul(b, n));
+    v128.store(at, f32x4.add(line, f32x4.mul(grown, f32x4.add(c, f32x4.mul(d, n)))));
+    n = f32x4.add(n, four);
+    at += 16;
+  }
+}
+
 /**
- * One segment, [from, to) of a block, of a stack of saws as `addStack` of oscillator.ts has them, whose gains stand still:
- * draws its lines and notes its jumps. Of a pulse the saws that are `hollow` behind the phase, less those at the phase. A
+ * One segment, [from, to) of a block, of a stack of saws as `addStack` of oscillator.ts has them: draws its lines and notes
+ * its jumps. Gains stand still in the whole block, or are `ramped` in all of its segments. Of a pulse the saws that are `hollow` behind the phase, less those at the phase. A
  * phase must rise by less than an eightieth of a cycle and more than 2^16 a frame, and its rise must change by less than
  * a fifth of a percent a frame. `late` for the last segment of the block.
  */
 export function addSaws(
-  lane: usize, ratios0: usize, ratios1: usize, count: i32, inc0: f64, inc1: f64, pulse: bool, hollow: i32, from: i32, to: i32, late: bool,
+  lane: usize, ratios0: usize, ratios1: usize, gains0: usize, gains1: usize, scale: f32, ramped: bool, count: i32, inc0: f64, inc1: f64,
+  pulse: bool, hollow: i32, from: i32, to: i32, late: bool,
 ): void {
   const length = to - from;
+  const out = SUM + BLOCK + (<usize>from << 2);
   const early = known == 0;
   const stacks = pulse ? 2 : 1;
   const perFrame = f64x2.splat(1.0 / <f64>length);
@@ -132,7 +177,13 @@ export function addSaws(
   const inWindow = i32x4.splat(window), grownWindow = i32x4.splat((window * (window - 1)) >> 1);
   const grown = (length * (length - 1)) >> 1;
   const row = <usize>known << 7;
-  let startL = zero, startR = zero, riseL = zero, riseR = zero, bendL = zero, bendR = zero;
+  const gains = GAINS + (ramped ? <usize>known << 8 : 0), gainSteps = GAIN_STEPS + (<usize>known << 8);
+  if (early) keepGains(gains, gains0, count, pulse, scale);
+  if (ramped) {
+    keepGains(gains + 256, gains1, count, pulse, scale);
+    keepSteps(gains, gainSteps, pulse, <f32>(1.0 / <f64>length));
+  }
+  let startL = zero, startR = zero, riseL = zero, riseR = zero, bendL = zero, bendR = zero, turnL = zero, turnR = zero;
   for (let u = 0; u < count; u += 4) {
     const o8 = <usize>u << 3;
     const o4 = <usize>u << 2;
@@ -162,7 +213,23 @@ export function addSaws(
       v128.store(SLOPES + at, slope);
       note(i32x4.bitmask(v128.and(ours, i32x4.lt_u(i32x4.add(q, ahead), q))), saw | (known << SEGMENT_BIT));
       if (early) note(i32x4.bitmask(v128.and(ours, i32x4.lt_u(q, ago))), saw | BEFORE);
-      const l = v128.load(GAINS + (<usize>saw << 2)), r = v128.load(GAINS + (<usize>saw << 2), GAINS_SIDE);
+      const s4 = <usize>saw << 2;
+      const l = v128.load(gains + s4), r = v128.load(gains + s4, GAINS_SIDE);
+      if (ramped) {
+        const lStep = v128.load(gainSteps + s4), rStep = v128.load(gainSteps + s4, GAINS_SIDE);
+        const height = f32x4.mul(f32x4.convert_i32x4_s(v128.xor(q, i32x4.splat(HALF_CYCLE))), unit);
+        const rise = f32x4.mul(f32x4.convert_i32x4_s(step), unit), bend = f32x4.mul(f32x4.convert_i32x4_s(slope), unit);
+        startL = f32x4.add(startL, f32x4.mul(height, l));
+        startR = f32x4.add(startR, f32x4.mul(height, r));
+        const further = f32x4.add(height, rise), twice = f32x4.add(rise, rise);
+        riseL = f32x4.add(riseL, f32x4.add(f32x4.mul(rise, l), f32x4.mul(further, lStep)));
+        riseR = f32x4.add(riseR, f32x4.add(f32x4.mul(rise, r), f32x4.mul(further, rStep)));
+        bendL = f32x4.add(bendL, f32x4.add(f32x4.mul(bend, l), f32x4.mul(twice, lStep)));
+        bendR = f32x4.add(bendR, f32x4.add(f32x4.mul(bend, r), f32x4.mul(twice, rStep)));
+        turnL = f32x4.add(turnL, f32x4.mul(bend, lStep));
+        turnR = f32x4.add(turnR, f32x4.mul(bend, rStep));
+        continue;
+      }
       if (early) {
         const height = f32x4.mul(f32x4.convert_i32x4_s(v128.xor(q, i32x4.splat(HALF_CYCLE))), unit);
         startL = f32x4.add(startL, f32x4.mul(height, l));
@@ -181,18 +248,23 @@ export function addSaws(
     if (glide) moved = i32x4.add(moved, i32x4.mul(slope, i32x4.splat(grown)));
     v128.store(lane + o4, v128.bitselect(moved, phases, ours));
   }
+  store<i32>(STARTS + (<usize>known << 2), from);
+  known++;
+  store<i32>(STARTS + (<usize>known << 2), to);
+  if (ramped) {
+    drawCurves(out, total(startL), total(riseL), total(bendL), total(turnL), length);
+    drawCurves(out + SUM_SIDE, total(startR), total(riseR), total(bendR), total(turnR), length);
+    return;
+  }
   if (early) {
     lineL = total(startL);
     lineR = total(startR);
   }
   const upL = total(riseL), upR = total(riseR), moreL = total(bendL), moreR = total(bendR);
-  const out = SUM + BLOCK + (<usize>from << 2);
   drawLines(out, <f32>lineL, upL, moreL, length);
   drawLines(out + SUM_SIDE, <f32>lineR, upR, moreR, length);
   lineL += <f64>upL * <f64>length + <f64>moreL * <f64>grown;
   lineR += <f64>upR * <f64>length + <f64>moreR * <f64>grown;
-  store<i32>(STARTS + (<usize>known << 2), from);
-  known++;
 }
 
 // @ts-ignore: decorator
@@ -248,15 +320,29 @@ function findJumps(): void {
   }
 }
 
+/** Notes that lines fall at a frame, and sink from there on. */
+// @ts-ignore: decorator
+@inline
+function fallFrom(frame: i32, l: f32, lMore: f32, r: f32, rMore: f32): void {
+  const fall = FALL + (<usize>frame << 2), sink = SINK + (<usize>frame << 2);
+  store<f32>(fall, load<f32>(fall) - l);
+  store<f32>(fall, load<f32>(fall, FALL_SIDE) - r, FALL_SIDE);
+  store<f32>(sink, load<f32>(sink) - lMore);
+  store<f32>(sink, load<f32>(sink, FALL_SIDE) - rMore, FALL_SIDE);
+}
+
 /** Adds what each jump lacks, and notes where the lines fall. */
-function addJumps(rests: usize): void {
+// @ts-ignore: decorator
+@inline
+function addJumps(rests: usize, ramped: bool): void {
   const begin = load<i32>(STARTS);
   const end = LIST + (<usize>listed << 2);
   let found = FOUND;
   for (let at = LIST; at < end; at += 4) {
     const noted = load<i32>(at);
     const saw = <usize>(noted & 31) << 2;
-    const frame = load<i32>(STARTS + (<usize>(noted >> SEGMENT_BIT) << 2)) + load<i32>(found);
+    const start = load<i32>(STARTS + (<usize>(noted >> SEGMENT_BIT) << 2));
+    const frame = start + load<i32>(found);
     const place = load<f32>(found, 4);
     found += 8;
     const whole = <i32>place;
@@ -264,14 +350,35 @@ function addJumps(rests: usize): void {
     const first = (frame - HALF) & ~3;
     const row = rests + <usize>(whole * ROW + PAD + ((first - frame + HALF) << 2));
     const to = SUM + <usize>((first + MARGIN) << 2);
+    const o = saw + (ramped ? <usize>(noted >> SEGMENT_BIT) << 8 : 0);
     // A jump down by two: so much of what is lacking.
-    const l = load<f32>(GAINS + saw) * 2, r = load<f32>(GAINS + saw, GAINS_SIDE) * 2;
+    const l = load<f32>(GAINS + o) * 2, r = load<f32>(GAINS + o, GAINS_SIDE) * 2;
+    let gl = f32x4.splat(l), gr = f32x4.splat(r);
+    if (ramped) {
+      const lStep = f32x4.splat(load<f32>(GAIN_STEPS + o) * 2), rStep = f32x4.splat(load<f32>(GAIN_STEPS + o, GAINS_SIDE) * 2);
+      const along = f32x4.add(f32x4.splat(<f32>(first - start)), f32x4(0, 1, 2, 3)), four = f32x4.splat(4);
+      gl = f32x4.add(gl, f32x4.mul(lStep, along));
+      gr = f32x4.add(gr, f32x4.mul(rStep, along));
+      const lFour = f32x4.mul(lStep, four), rFour = f32x4.mul(rStep, four);
+      const end = load<i32>(STARTS + (<usize>(noted >> SEGMENT_BIT) << 2), 4);
+      if (frame > start && frame < end) {
+        // The next segment starts from where the phases are then.
+        const lMore = load<f32>(GAIN_STEPS + o) * 2, rMore = load<f32>(GAIN_STEPS + o, GAINS_SIDE) * 2;
+        fallFrom(frame, l + lMore * <f32>(frame - start), lMore, r + rMore * <f32>(frame - start), rMore);
+        if (end < 64) fallFrom(end, -l - lMore * <f32>(end - start), -lMore, -r - rMore * <f32>(end - start), -rMore);
+      }
+      for (let k: usize = 0; k < 128; k += 16) {
+        addRest(to + k, row + k, w, gl, gr);
+        gl = f32x4.add(gl, lFour);
+        gr = f32x4.add(gr, rFour);
+      }
+      continue;
+    }
     // The lines start behind a jump of their first frame.
     const inside = frame > begin && frame < 64;
     const fall = FALL + (<usize>(inside ? frame : ELSEWHERE) << 2);
     store<f32>(fall, load<f32>(fall) - l);
     store<f32>(fall, load<f32>(fall, FALL_SIDE) - r, FALL_SIDE);
-    const gl = f32x4.splat(l), gr = f32x4.splat(r);
     addRest(to, row, w, gl, gr);
     addRest(to + 16, row + 16, w, gl, gr);
     addRest(to + 32, row + 32, w, gl, gr);
@@ -292,24 +399,49 @@ function summed(x: v128): v128 {
   return f32x4.add(two, v128.shuffle<i32>(zero, two, 0, 1, 4, 5));
 }
 
-/** Writes what was drawn to both sides of a voice, 64 frames of which those before `from` are silent. */
-export function pourSaws(rests: usize, left: usize, right: usize, from: i32): void {
+// @ts-ignore: decorator
+@inline
+function lastOf(x: v128): v128 {
+  return v128.shuffle<i32>(x, x, 3, 3, 3, 3);
+}
+
+/** Writes one side of what was drawn, with its falls, which it clears. */
+// @ts-ignore: decorator
+@inline
+function pourSide(to: usize, sum: usize, fall: usize, sink: usize, ramped: bool): void {
   const zero = f32x4.splat(0);
-  findJumps();
-  addJumps(rests);
-  let fallenL = zero, fallenR = zero;
+  let fallen = zero, sunk = zero;
   for (let i: usize = 0; i < 256; i += 16) {
-    const downL = f32x4.add(summed(v128.load(FALL + i)), fallenL);
-    const downR = f32x4.add(summed(v128.load(FALL + i, FALL_SIDE)), fallenR);
-    fallenL = v128.shuffle<i32>(downL, downL, 3, 3, 3, 3);
-    fallenR = v128.shuffle<i32>(downR, downR, 3, 3, 3, 3);
-    v128.store(left + i, f32x4.add(v128.load(SUM + BLOCK + i), downL));
-    v128.store(right + i, f32x4.add(v128.load(SUM + BLOCK + i, SUM_SIDE), downR));
-    v128.store(FALL + i, zero);
-    v128.store(FALL + i, zero, FALL_SIDE);
+    let down = v128.load(fall + i);
+    v128.store(fall + i, zero);
+    if (ramped) {
+      // A frame sinks by what sank up to the one before it.
+      const all = f32x4.add(summed(v128.load(sink + i)), sunk);
+      down = f32x4.add(down, v128.shuffle<i32>(sunk, all, 0, 4, 5, 6));
+      sunk = lastOf(all);
+      v128.store(sink + i, zero);
+    }
+    down = f32x4.add(summed(down), fallen);
+    fallen = lastOf(down);
+    v128.store(to + i, f32x4.add(v128.load(sum + i), down));
   }
-  store<f32>(FALL, 0, ELSEWHERE << 2);
-  store<f32>(FALL + FALL_SIDE, 0, ELSEWHERE << 2);
+}
+
+/** Writes what was drawn to both sides of a voice, 64 frames of which those before `from` are silent. */
+export function pourSaws(rests: usize, ramped: bool, left: usize, right: usize, from: i32): void {
+  findJumps();
+  const sum = SUM + BLOCK;
+  if (ramped) {
+    addJumps(rests, true);
+    pourSide(left, sum, FALL, SINK, true);
+    pourSide(right, sum + SUM_SIDE, FALL + FALL_SIDE, SINK + FALL_SIDE, true);
+  } else {
+    addJumps(rests, false);
+    pourSide(left, sum, FALL, SINK, false);
+    pourSide(right, sum + SUM_SIDE, FALL + FALL_SIDE, SINK + FALL_SIDE, false);
+    store<f32>(FALL, 0, ELSEWHERE << 2);
+    store<f32>(FALL + FALL_SIDE, 0, ELSEWHERE << 2);
+  }
   for (let i = 0; i < from; i++) {
     store<f32>(left + (<usize>i << 2), 0);
     store<f32>(right + (<usize>i << 2), 0);
