@@ -137,7 +137,6 @@ describe("the oscillator", () => {
       detune: [0, 0],
       width: [60, 60],
       from: 0,
-      jumps: true,
     },
     {
       name: "a stack of eight",

@@ -4,7 +4,8 @@ import { MIRROR, NONE, SYNC, bendPhase, bendValue, haste } from "./bends";
 import { LANES, SEGMENT, exp2 } from "./common";
 import { frame0, frame1, frameLevel, levelBits, locate, spread, waveAt, weight0, weight1 } from "./frames";
 import { down, downWide } from "./halfband";
-import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, intervalsOf, keep, pulseScale, setGains, setRatios, startGains } from "./oscillator";
+import { pulseScale } from "./oscillator";
+import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, intervalsOf, keep, setGains, setRatios, startGains } from "./unison";
 
 /**
  * What an oscillator is, in the heap: table; whether it holds four corners; stack size; its intervals; both bends; the inner

@@ -2,7 +2,8 @@
 // is bent (bent.ts): a table at a position, level by level, made of the frames beside it.
 import { LANES, SEGMENT, exp2 } from "./common";
 import { down } from "./halfband";
-import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, addStack, gainsMove, intervalsOf, keep, setGains, setRatios, startGains } from "./oscillator";
+import { addStack } from "./stack";
+import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, gainsMove, intervalsOf, keep, setGains, setRatios, startGains } from "./unison";
 
 /**
  * A table of frames in the heap: how many, bytes of each, the first one's address, the address of how alike they are; then

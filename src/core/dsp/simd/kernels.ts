@@ -2,7 +2,8 @@
 // float32 lane a voice. Addresses are bytes in the engine's heap (src/core/engine/heap.ts). The layout of rows, segments
 // and buses is described in src/core/engine/bank.ts; offsets here and there must agree.
 
-export { oscillate, resetLane } from "./oscillator";
+export { oscillate } from "./oscillator";
+export { resetLane } from "./unison";
 export { noise, seedNoise } from "./noise";
 export { clearLane, filter } from "./filter";
 export { clearBankLane, filterBank } from "./filterBank";
