@@ -25,7 +25,7 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
     <section
       aria-label={module.name}
       data-module={module.id}
-      className={`flex min-h-0 min-w-0 flex-col border-r border-line ${module.on ? "" : "bg-paper"}`}
+      className={`@container flex min-h-0 min-w-0 flex-col border-r border-line ${module.on ? "" : "bg-paper"}`}
       onContextMenu={menuOf(module.name, actions)}
       onKeyDown={(e) => {
         // Keys on a value or a list are theirs.
@@ -33,8 +33,8 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
         runKeyed(actions(), e);
       }}
     >
-      <header className="flex items-center gap-1 px-2.5 pt-1.5">
-        <div className="min-w-0 flex-1">
+      <header className="flex items-center gap-1 px-2.5 pt-1.5 @max-[200px]:flex-wrap">
+        <div className="min-w-0 flex-1 @max-[200px]:basis-full">
           <NameField
             name={module.name}
             disabled={!editable}
@@ -87,7 +87,7 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
           )}
         </span>
       </p>
-      <fieldset disabled={!editable} className="min-h-0 min-w-0 flex-1 overflow-y-auto px-2.5 pb-2 [--row-label:76px] [--row-number:66px]">
+      <fieldset disabled={!editable} className="min-h-0 min-w-0 flex-1 overflow-y-auto px-2.5 pb-2 [--row-label:76px] [--row-number:66px] @max-[200px]:[--row-label:62px] @max-[200px]:[--row-number:36px]">
         {children}
       </fieldset>
     </section>

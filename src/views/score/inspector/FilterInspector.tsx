@@ -166,7 +166,7 @@ function FilterGraph({ filter, range }: { filter: Filter; range: { low: number; 
       </div>
       <figcaption className="flex justify-between gap-1 text-[11px] whitespace-nowrap text-ink2">
         <span>20 Hz</span>
-        <span className="truncate">
+        <span className="text-center whitespace-normal">
           {other ? `at rest, as heard; dashed: with ${other.name}` : "ink: at rest, pink: as heard"}
         </span>
         <span>20 kHz</span>
