@@ -212,8 +212,9 @@ async function bench(rounds: number) {
   const perBlock: number[] = [];
   const perSample: number[] = [];
   for (let r = 0; r < rounds; r++) {
-    ours.push(ourSpeed(program, 4));
-    vibrato.push(ourSpeed(shaken, 4));
+    // About as long as the native nodes take for their four seconds.
+    ours.push(ourSpeed(program, 24));
+    vibrato.push(ourSpeed(shaken, 24));
     perBlock.push(await nativeSpeed("k-rate", 4));
     perSample.push(await nativeSpeed("a-rate", 4));
   }
@@ -222,7 +223,7 @@ async function bench(rounds: number) {
   const deep = [];
   for (let r = 0; r < Math.min(3, rounds); r++)
     deep.push({
-      ours: ourSpeed(three, 2),
+      ours: ourSpeed(three, 12),
       perBlock: await nativeLayered("k-rate", 2),
       perSample: await nativeLayered("a-rate", 2),
     });
