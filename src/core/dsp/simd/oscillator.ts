@@ -33,6 +33,16 @@ export function pulseScale(width: f64): f32 {
   return <f32>((1.0 - 0.35 * lack * lack * lack) / Math.sqrt(power));
 }
 
+/** 2^x: of what hardly moves by a series of five terms, which is right to the last bits below a thousandth. */
+// @ts-ignore: decorator
+@inline
+function nearlyOne(x: f64): f64 {
+  if (Math.abs(x) > 0.001) return exp2(x);
+  const y = x * 0.6931471805599453;
+  const y2 = y * y;
+  return 1.0 + y + y2 * (0.5 + y * 0.16666666666666666 + y2 * 0.041666666666666664);
+}
+
 /** Silences both sides of a voice. */
 // @ts-ignore: decorator
 @inline
@@ -158,7 +168,7 @@ export function oscillate(
       const log2b = Math.min(-1.0, load<f64>(end + pitchAt) * PER_KEY + log2Tuning);
       const detune1 = load<f64>(end + detuneAt);
       const width1 = load<f64>(end + widthAt);
-      setRatios(lane + RATIOS, count, detune, stack);
+      if (load<f64>(lane + RATIOS, 128) != detune) setRatios(lane + RATIOS, count, detune, stack);
       startGains(lane + GAINS, count, width, stack);
       let ratios1 = lane + RATIOS;
       let gains1 = lane + GAINS;
@@ -171,7 +181,7 @@ export function oscillate(
         setGains(gains1, count, width1, stack);
       }
       const inc0 = log2a == knownLog2 ? knownInc : exp2(log2a) * 4294967296.0;
-      const inc1 = log2a == log2b ? inc0 : exp2(log2b) * 4294967296.0;
+      const inc1 = log2a == log2b ? inc0 : inc0 * nearlyOne(log2b - log2a);
       knownLog2 = log2b;
       knownInc = inc1;
       if (jumps != NOT) {

@@ -130,6 +130,8 @@ function drawCurves(at: usize, start: f32, rise: f32, bend: f32, turn: f32, leng
  * phase must rise by less than an eightieth of a cycle and more than 2^16 a frame, and its rise must change by less than
  * a fifth of a percent a frame. `late` for the last segment of the block.
  */
+// @ts-ignore: decorator
+@inline
 export function addSaws(
   lane: usize, ratios0: usize, ratios1: usize, gains0: usize, gains1: usize, scale: f32, ramped: bool, count: i32, inc0: f64, inc1: f64,
   pulse: bool, hollow: i32, from: i32, to: i32, late: bool,
