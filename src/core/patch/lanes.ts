@@ -67,7 +67,7 @@ export interface StepLane {
   readonly locked: number | null;
 }
 
-export interface KeptTake {
+interface KeptTake {
   readonly name: string;
   /** A value a step. */
   readonly values: readonly number[];

@@ -52,9 +52,9 @@ export function keyOfRow(rows: Readonly<Record<string, unknown>>, row: unknown):
 /** A kind of module, typed by what it declares. Everything else derives from it. */
 export const defineKind = <const K extends KindShape>(kind: K): K => kind;
 
-export type ValuesOf<K extends KindShape> = { readonly [P in keyof K["rows"]]: number };
-export type ChoicesOf<K extends KindShape> = { readonly [P in keyof K["choices"]]: K["choices"][P]["options"][number] };
-export type TimesOf<K extends KindShape> = { readonly [P in keyof K["times"]]: Span };
+type ValuesOf<K extends KindShape> = { readonly [P in keyof K["rows"]]: number };
+type ChoicesOf<K extends KindShape> = { readonly [P in keyof K["choices"]]: K["choices"][P]["options"][number] };
+type TimesOf<K extends KindShape> = { readonly [P in keyof K["times"]]: Span };
 export type DataOf<K extends KindShape> = { readonly [P in keyof K["data"]]: z.output<K["data"][P]> };
 
 /** One module of a patch or of the song. */
