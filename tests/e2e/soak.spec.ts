@@ -87,11 +87,16 @@ interface PlaybackStats {
   readonly totalDuration: number;
 }
 
-/** What the engine takes of a block of the demo: 7 to 11 % of 2.9 ms. */
+interface Missed {
+  readonly events: number;
+  readonly ms: number;
+}
+
+/** What the engine takes of a block of the demo: 7 to 13 % of 2.9 ms. */
 const DEMO_BLOCK_MS = 0.25;
 
 /**
- * A page of its own whose worklet does nothing but count, for so long in each block: it misses one only where the machine
+ * A page of its own whose worklet does nothing, or counts for so long in each block: it misses one only where the machine
  * itself was late. A thread that works is taken off its core in the midst of a block more often than one that does not.
  */
 async function control(page: Page, blockMs: number): Promise<Page> {
@@ -104,7 +109,7 @@ async function control(page: Page, blockMs: number): Promise<Page> {
   await control.route("**/control", (r) => r.fulfill({ contentType: "text/html", body }));
   await control.goto("/control");
   await control.getByRole("button").click();
-  const spent = await control.evaluate(
+  await control.evaluate(
     async ({ text, ms }) => {
       const timed = (rounds: number): number => {
         const began = performance.now();
@@ -122,11 +127,9 @@ async function control(page: Page, blockMs: number): Promise<Page> {
       );
       await context.resume();
       Object.assign(window, { tapped: { node: { context } } });
-      return rounds;
     },
     { text: script, ms: blockMs },
   );
-  expect(spent > 0).toBe(blockMs > 0);
   await page.bringToFront();
   return control;
 }
@@ -157,18 +160,19 @@ test("the demo plays on without a block that comes late", { tag: ["@alone", "@lo
   await page.getByRole("button", { name: "Play", exact: true }).click();
   await expect(page.getByRole("button", { name: "Stop" })).toBeVisible();
   await tapNothing(page);
-  const counting = await control(page, DEMO_BLOCK_MS);
+  const all = [page, await control(page, 0), await control(page, DEMO_BLOCK_MS)];
   await page.waitForTimeout(2000);
-  const before = await Promise.all([underruns(page), underruns(counting)]);
+  const before = await Promise.all(all.map(underruns));
   await page.waitForTimeout(PLAY_SEC * 1000);
-  const after = await Promise.all([underruns(page), underruns(counting)]);
-  const [engine, other] = [0, 1].map((i) => ({
+  const after = await Promise.all(all.map(underruns));
+  const [engine, idle, counting] = [0, 1, 2].map((i) => ({
     events: after[i]!.underrunEvents - before[i]!.underrunEvents,
     ms: (after[i]!.underrunDuration - before[i]!.underrunDuration) * 1000,
-  })) as [{ events: number; ms: number }, { events: number; ms: number }];
-  console.log(`${PLAY_SEC} s of the demo: ${engine.events} underruns of ${engine.ms.toFixed(0)} ms in all, ${other.events} of ${other.ms.toFixed(0)} ms of a worklet beside it that counts as long`); // prettier-ignore
-  // Where it misses as much, it was the machine.
-  expect(engine.ms).toBeLessThanOrEqual(other.ms + 10);
+  })) as [Missed, Missed, Missed];
+  const told = ({ events, ms }: Missed): string => `${events} of ${ms.toFixed(0)} ms`;
+  console.log(`${PLAY_SEC} s of the demo: ${engine.events} underruns of ${engine.ms.toFixed(0)} ms in all, ${told(idle)} of an idle worklet beside it, ${told(counting)} of one that counts as long`); // prettier-ignore
+  // Where an idle worklet misses as much, it was the machine; where one that counts does, it may have been.
+  expect(engine.ms).toBeLessThanOrEqual(idle.ms + 10);
 });
 
 test(

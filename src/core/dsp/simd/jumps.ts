@@ -77,7 +77,8 @@ function addJumps(rests: usize, ramped: bool): void {
   for (let at = LIST; at < end; at += 4) {
     const noted = load<i32>(at);
     const saw = <usize>(noted & 31) << 2;
-    const start = load<i32>(STARTS + (<usize>(noted >> SEGMENT_BIT) << 2));
+    const segment = <usize>(noted >> SEGMENT_BIT);
+    const start = load<i32>(STARTS + (segment << 2)), stop = load<i32>(STARTS + (segment << 2), 4);
     const frame = start + load<i32>(found);
     const place = load<f32>(found, 4);
     found += 8;
@@ -86,22 +87,21 @@ function addJumps(rests: usize, ramped: bool): void {
     const first = (frame - HALF) & ~3;
     const row = rests + <usize>(whole * ROW + PAD + ((first - frame + HALF) << 2));
     const to = SUM + <usize>((first + MARGIN) << 2);
-    const o = saw + (ramped ? <usize>(noted >> SEGMENT_BIT) << 8 : 0);
+    const o = saw + (ramped ? segment << 8 : 0);
     // A jump down by two: so much of what is lacking.
     const l = load<f32>(GAINS + o) * 2, r = load<f32>(GAINS + o, GAINS_SIDE) * 2;
     let gl = f32x4.splat(l), gr = f32x4.splat(r);
     if (ramped) {
-      const lStep = f32x4.splat(load<f32>(GAIN_STEPS + o) * 2), rStep = f32x4.splat(load<f32>(GAIN_STEPS + o, GAINS_SIDE) * 2);
+      const lMore = load<f32>(GAIN_STEPS + o) * 2, rMore = load<f32>(GAIN_STEPS + o, GAINS_SIDE) * 2;
+      const lStep = f32x4.splat(lMore), rStep = f32x4.splat(rMore);
       const along = f32x4.add(f32x4.splat(<f32>(first - start)), f32x4(0, 1, 2, 3)), four = f32x4.splat(4);
       gl = f32x4.add(gl, f32x4.mul(lStep, along));
       gr = f32x4.add(gr, f32x4.mul(rStep, along));
       const lFour = f32x4.mul(lStep, four), rFour = f32x4.mul(rStep, four);
-      const end = load<i32>(STARTS + (<usize>(noted >> SEGMENT_BIT) << 2), 4);
-      if (frame > start && frame < end) {
-        // The next segment starts from where the phases are then.
-        const lMore = load<f32>(GAIN_STEPS + o) * 2, rMore = load<f32>(GAIN_STEPS + o, GAINS_SIDE) * 2;
+      if (frame > start && frame < stop) {
         fallFrom(frame, l + lMore * <f32>(frame - start), lMore, r + rMore * <f32>(frame - start), rMore);
-        if (end < 64) fallFrom(end, -l - lMore * <f32>(end - start), -lMore, -r - rMore * <f32>(end - start), -rMore);
+        // The next segment starts from where the phases are then.
+        if (stop < 64) fallFrom(stop, -l - lMore * <f32>(stop - start), -lMore, -r - rMore * <f32>(stop - start), -rMore);
       }
       for (let k: usize = 0; k < 128; k += 16) {
         addRest(to + k, row + k, w, gl, gr);

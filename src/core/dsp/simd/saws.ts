@@ -10,6 +10,7 @@ let known: i32 = 0;
 let lineL: f64 = 0;
 let lineR: f64 = 0;
 
+/** Lanes below `count`. */
 // @ts-ignore: decorator
 @inline
 function firstOf(count: i32): v128 {
@@ -126,9 +127,9 @@ function drawCurves(at: usize, start: f32, rise: f32, bend: f32, turn: f32, leng
 
 /**
  * One segment, [from, to) of a block, of a stack of saws as `addStack` of stack.ts has them: draws its lines and notes
- * its jumps. Gains stand still in the whole block, or are `ramped` in all of its segments. Of a pulse the saws that are `hollow` behind the phase, less those at the phase. A
- * phase must rise by less than an eightieth of a cycle and more than 2^16 a frame, and its rise must change by less than
- * a fifth of a percent a frame. `late` for the last segment of the block.
+ * its jumps. Gains stand still in the whole block, or are `ramped` in all of its segments. Of a pulse the saws that are
+ * `hollow` behind the phase, less those at the phase. A phase must rise by less than an eightieth of a cycle and more than
+ * 2^16 a frame, and its rise must change by less than a fifth of a percent a frame. `late` for the last segment of the block.
  */
 // @ts-ignore: decorator
 @inline
@@ -188,33 +189,29 @@ export function addSaws(
       if (early) note(i32x4.bitmask(v128.and(ours, i32x4.lt_u(q, ago))), saw | BEFORE);
       const s4 = <usize>saw << 2;
       const l = v128.load(gains + s4), r = v128.load(gains + s4, GAINS_SIDE);
-      if (ramped) {
-        const lStep = v128.load(gainSteps + s4), rStep = v128.load(gainSteps + s4, GAINS_SIDE);
-        const height = f32x4.mul(f32x4.convert_i32x4_s(v128.xor(q, i32x4.splat(HALF_CYCLE))), unit);
-        const rise = f32x4.mul(f32x4.convert_i32x4_s(step), unit), bend = f32x4.mul(f32x4.convert_i32x4_s(slope), unit);
-        startL = f32x4.add(startL, f32x4.mul(height, l));
-        startR = f32x4.add(startR, f32x4.mul(height, r));
-        const further = f32x4.add(height, rise), twice = f32x4.add(rise, rise);
-        riseL = f32x4.add(riseL, f32x4.add(f32x4.mul(rise, l), f32x4.mul(further, lStep)));
-        riseR = f32x4.add(riseR, f32x4.add(f32x4.mul(rise, r), f32x4.mul(further, rStep)));
-        bendL = f32x4.add(bendL, f32x4.add(f32x4.mul(bend, l), f32x4.mul(twice, lStep)));
-        bendR = f32x4.add(bendR, f32x4.add(f32x4.mul(bend, r), f32x4.mul(twice, rStep)));
-        turnL = f32x4.add(turnL, f32x4.mul(bend, lStep));
-        turnR = f32x4.add(turnR, f32x4.mul(bend, rStep));
-        continue;
-      }
-      if (early) {
-        const height = f32x4.mul(f32x4.convert_i32x4_s(v128.xor(q, i32x4.splat(HALF_CYCLE))), unit);
-        startL = f32x4.add(startL, f32x4.mul(height, l));
-        startR = f32x4.add(startR, f32x4.mul(height, r));
-      }
       const rise = f32x4.mul(f32x4.convert_i32x4_s(step), unit);
       riseL = f32x4.add(riseL, f32x4.mul(rise, l));
       riseR = f32x4.add(riseR, f32x4.mul(rise, r));
+      let height = zero, bend = zero;
+      if (early || ramped) {
+        height = f32x4.mul(f32x4.convert_i32x4_s(v128.xor(q, i32x4.splat(HALF_CYCLE))), unit);
+        startL = f32x4.add(startL, f32x4.mul(height, l));
+        startR = f32x4.add(startR, f32x4.mul(height, r));
+      }
       if (glide) {
-        const bend = f32x4.mul(f32x4.convert_i32x4_s(slope), unit);
+        bend = f32x4.mul(f32x4.convert_i32x4_s(slope), unit);
         bendL = f32x4.add(bendL, f32x4.mul(bend, l));
         bendR = f32x4.add(bendR, f32x4.mul(bend, r));
+      }
+      if (ramped) {
+        const lStep = v128.load(gainSteps + s4), rStep = v128.load(gainSteps + s4, GAINS_SIDE);
+        const further = f32x4.add(height, rise), twice = f32x4.add(rise, rise);
+        riseL = f32x4.add(riseL, f32x4.mul(further, lStep));
+        riseR = f32x4.add(riseR, f32x4.mul(further, rStep));
+        bendL = f32x4.add(bendL, f32x4.mul(twice, lStep));
+        bendR = f32x4.add(bendR, f32x4.mul(twice, rStep));
+        turnL = f32x4.add(turnL, f32x4.mul(bend, lStep));
+        turnR = f32x4.add(turnR, f32x4.mul(bend, rStep));
       }
     }
     let moved = i32x4.add(phases, i32x4.mul(step, i32x4.splat(length)));
