@@ -1,7 +1,7 @@
 /**
  * Renders a project file to a WAV file, with the engine of the application:
  * npm run render -- project.json out.wav [--bars N] [--rate HZ] [--depth 16|24|32] [--tail wrap|append|cut] [--seed N]
- *   [--part ID] [--events events.json] [--heard heard.json] [--targets filter.cutoff,osc.pitch]
+ *   [--part ID] [--backing] [--events events.json] [--heard heard.json] [--targets filter.cutoff,osc.pitch]
  */
 import { closeSync, openSync, readFileSync, writeFileSync, writeSync } from "node:fs";
 import { parseArgs } from "node:util";
@@ -17,7 +17,7 @@ import { targetAt } from "@/core/patch/targets";
 import { writeSoundFile } from "@/server/soundFile";
 
 const USAGE =
-  "npm run render -- project.json out.wav [--bars N] [--rate HZ] [--depth 16|24|32] [--tail wrap|append|cut] [--seed N] [--part ID] [--events FILE] [--heard FILE] [--targets a,b]";
+  "npm run render -- project.json out.wav [--bars N] [--rate HZ] [--depth 16|24|32] [--tail wrap|append|cut] [--seed N] [--part ID] [--backing] [--events FILE] [--heard FILE] [--targets a,b]";
 
 function fail(message: string): never {
   console.error(message);
@@ -44,6 +44,7 @@ const { values, positionals } = orFail(() =>
       tail: option,
       seed: option,
       part: option,
+      backing: { type: "boolean" },
       events: option,
       heard: option,
       targets: option,
@@ -101,7 +102,14 @@ const out = orFail(() => openSync(target, "w"));
 const rendered = writeSoundFile(
   out,
   program,
-  { sampleRate, bars, tail, listener: log, recordings: recordingsOf(opened.content) },
+  {
+    sampleRate,
+    bars,
+    tail,
+    listener: log,
+    recordings: recordingsOf(opened.content),
+    backing: values.backing === true,
+  },
   bitDepth,
 );
 closeSync(out);

@@ -20,7 +20,8 @@ export default function render({ body, query, path }: RenderJob): RenderAnswer {
     return refuse(400, `${bars} bars last ${Math.round(seconds)} s; at most ${LIMITS.audioSeconds} s are rendered`);
   const file = openSync(path, "w");
   try {
-    const options = { sampleRate: query.sampleRate, bars, tail: query.tail, recordings: recordingsOf(opened.content) };
+    const { sampleRate, tail, backing } = query;
+    const options = { sampleRate, bars, tail, backing, recordings: recordingsOf(opened.content) };
     return { ok: true, summary: writeSoundFile(file, program, options, query.bitDepth) };
   } finally {
     closeSync(file);

@@ -24,6 +24,8 @@ export interface Query {
   readonly bitDepth: BitDepth;
   readonly tail: Tail;
   readonly part: string | undefined;
+  /** Whether the drums that stand in for the song are heard. */
+  readonly backing: boolean;
 }
 
 export interface RenderJob {

@@ -85,10 +85,14 @@ export const editPatch = (partId: string, change: (patch: Patch) => Patch): Edit
     return patch === part.patch ? part : { ...part, patch };
   });
 
-/** Changes a module of a part, or of the song where the part has none of that id. */
+/** Changes a module of a part, the backing, or a module of the song where the part has none of that id. */
 const editAnyModule =
   (partId: string, id: string, change: (module: Module) => Module): Edit =>
   (p) => {
+    if (p.backing?.id === id) {
+      const backing = change(p.backing);
+      return backing === p.backing || backing.kind !== "kit" ? p : { ...p, backing };
+    }
     const shared = p.modules.find((m) => m.id === id);
     if (!shared || p.parts.find((q) => q.id === partId)?.patch.modules.some((m) => m.id === id))
       return editPatch(partId, (patch) => withModule(patch, id, change))(p);

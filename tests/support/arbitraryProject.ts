@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import type { CurvePoint } from "@/core/curve/curve";
+import { KIT, type Kit } from "@/core/patch/kinds/kit";
 import { withBinaries } from "@/core/patch/binaries";
 import { newProject } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
@@ -93,7 +94,7 @@ const waveData = fc.record({
   ringFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
 }); // prettier-ignore
 const triggers = fc.uniqueArray(fc.integer({ min: 0, max: 9000 }), { maxLength: 6 }).map((t) => [...t].sort((a, b) => a - b)); // prettier-ignore
-const notesOf = fc.constantFrom(null, null, "part-1", "nobody");
+const notesOf = fc.constantFrom(null, null, "part-1", "nobody", "drums.kick");
 const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints, triggers, notesOf }));
 
 const step = fc.record({ value: range(0, 1), second: range(0, 1), form: fc.constantFrom(...STEP_FORMS), glide: range(0, 100), chance: range(0, 100), hold: fc.boolean() }); // prettier-ignore
@@ -243,12 +244,16 @@ const mix = fc.record({ mute: fc.boolean(), solo: fc.boolean() });
 const partOf = (songModules: readonly Module[]) =>
   fc.record({ mix, notes, noteChord, arpeggio, patch: patchOf(songModules) });
 
+const velocity = fc.oneof(fc.constant(0), fc.integer({ min: 1, max: 127 }));
+const kit = moduleOf(KIT, "drums", fc.record({ steps: fc.array(fc.record({ kick: velocity, clap: velocity, hat: velocity }), { minLength: 1, maxLength: 16 }) })) as fc.Arbitrary<Kit>; // prettier-ignore
+
 export const arbitraryProject: fc.Arbitrary<Project> = fc
   .option(shapeNamed("song-shape"))
   .chain((songShape) => {
     const modules: readonly Module[] = songShape ? [songShape] : [];
     return fc.record({
       modules: fc.constant(modules),
+      backing: fc.option(kit),
       tempoBpm: range(60, 400),
       beats: fc.integer({ min: 1, max: 5 }),
       unit: fc.constantFrom(4, 8, 16),
@@ -271,6 +276,6 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
       key: { tonic: r.tonic, scale: r.scale },
     };
     const parts = r.parts.map((p, i): Part => ({ ...project.parts[0]!, ...p, id: `part-${i + 1}` }));
-    const whole = { ...project, song, modules: r.modules, parts, outputTrim: r.outputTrim };
+    const whole = { ...project, song, modules: r.modules, backing: r.backing, parts, outputTrim: r.outputTrim };
     return withBinaries(whole, () => BINARY);
   });

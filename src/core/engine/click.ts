@@ -1,6 +1,7 @@
 import { exp, sinCycles } from "../dsp/portableMath";
 import type { Clock } from "./clock";
 import type { SongProgram } from "./program";
+import { strikeWithin, type Struck } from "./strokes";
 
 /** Hz of the click on a bar's first beat and on the others, and the time in which one falls to a third. */
 const BAR_HZ = 1760;
@@ -48,7 +49,7 @@ class Ring {
 }
 
 /** Clicks at places of the song, softer than those of the beats: the rhythm of a modulator, heard and never rendered. */
-export class Marks {
+export class Marks implements Struck {
   /** Ticks of a pass, in order. */
   ticks: Float64Array = new Float64Array(0);
   private readonly ring: Ring;
@@ -57,27 +58,17 @@ export class Marks {
     this.ring = new Ring(sampleRate);
   }
 
+  strike(): void {
+    this.ring.strike(MARK_HZ, MARK_GAIN);
+  }
+
+  mix(left: Float64Array, right: Float64Array, from: number, to: number): void {
+    this.ring.mix(left, right, from, to);
+  }
+
   /** Adds the clicks that fall within the stretch of `length` frames from `frame` on, while the song plays. */
   song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
-    const { ticks, ring } = this;
-    const tick = clock.loopTickAt(frame, song.loopTicks) - 1;
-    let low = 0;
-    let high = ticks.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (ticks[middle]! < tick) low = middle + 1;
-      else high = middle;
-    }
-    let done = 0;
-    for (let i = low; i < ticks.length; i++) {
-      const at = clock.frameOf(clock.passStart + ticks[i]!) - frame;
-      if (at >= length || ticks[i]! >= song.loopTicks) break;
-      if (at < 0) continue;
-      ring.mix(left, right, done, at);
-      ring.strike(MARK_HZ, MARK_GAIN);
-      done = at;
-    }
-    ring.mix(left, right, done, length);
+    strikeWithin(this, this.ticks, clock, song, Infinity, frame, length, left, right);
   }
 }
 

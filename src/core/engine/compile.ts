@@ -1,17 +1,28 @@
 import { dbToGain } from "../dsp/portableMath";
 import { COUNTED } from "../motion/lanes";
 import { mixOf } from "../patch/edit";
-import { levelEnvelope } from "../patch/layers";
 import type { Module } from "../patch/kinds";
+import { KIT, type Drum, type Kit } from "../patch/kinds/kit";
 import { MIX, type Mix } from "../patch/kinds/mix";
-import type { Part, PartMix, Patch, Project } from "../patch/project";
+import type { Parameter } from "../patch/row";
+import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
 import { oneNoteRule, partEvents, partSeed, patternOf, songFrame } from "../pattern/events";
-import { notesFor } from "../pattern/starts";
+import { kitHits } from "../pattern/backing";
+import { notesFor, writtenUnder, type NotesHeard } from "../pattern/starts";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { tuningTable, type Tuning } from "../pitch/tuning";
 import { beatTicks } from "../time/meter";
 import { soundProgram } from "./compileSound";
-import { EVENT, EVENT_ROW, type MixProgram, type PartProgram, type Program, type SongProgram } from "./program";
+import {
+  EVENT,
+  EVENT_ROW,
+  type MixProgram,
+  type KitProgram,
+  type PartProgram,
+  type Program,
+  type SongProgram,
+  type Strokes,
+} from "./program";
 
 /** The table of a tuning, the same one as long as the tuning is. */
 const tables = new WeakMap<Tuning, Float64Array>();
@@ -28,6 +39,27 @@ function songProgram(project: Project): SongProgram {
     beatTicks: beatTicks(song.meter),
     tuning: song.tuning && tableOf(song.tuning),
     trim: dbToGain(project.outputTrim),
+    kit: project.backing?.on ? kitProgram(project.backing, song) : null,
+  };
+}
+
+/** Level of a row, as a factor. */
+const gainOf = (row: Parameter, db: number): number => (db <= row.min ? 0 : dbToGain(db));
+
+function kitProgram(kit: Kit, song: Song): KitProgram {
+  const { rows } = KIT;
+  const { values: v } = kit;
+  const level = gainOf(rows.level, v.level);
+  const hits = kitHits(kit, song);
+  const strokes = (drum: Drum): Strokes => ({
+    ticks: Float64Array.from(hits[drum], (h) => h.onTick),
+    strengths: Float64Array.from(hits[drum], (h) => h.velocity / 127),
+  });
+  return {
+    kick: { ...strokes("kick"), gain: level * gainOf(rows.kickLevel, v.kickLevel), decaySec: v.kickDecay / 1000 },
+    kickHz: v.kickPitch,
+    clap: { ...strokes("clap"), gain: level * gainOf(rows.clapLevel, v.clapLevel), decaySec: v.clapDecay / 1000 },
+    hat: { ...strokes("hat"), gain: level * gainOf(rows.hatLevel, v.hatLevel), decaySec: v.hatDecay / 1000 },
   };
 }
 
@@ -43,7 +75,7 @@ function mixProgram({ mute, solo }: PartMix, mixer: Mix | undefined, moved: bool
   if (mute || (!solo && parts.some((p) => p.mix.solo))) return { left: 0, right: 0 };
   const { level, pan } = mixer?.values ?? PLAIN_MIX;
   if (moved) return { left: 1, right: 1 };
-  const gain = level <= MIX.rows.level.min ? 0 : dbToGain(level);
+  const gain = gainOf(MIX.rows.level, level);
   return { left: gain * Math.min(1, 1 - pan / 100), right: gain * Math.min(1, 1 + pan / 100) };
 } // prettier-ignore
 
@@ -75,16 +107,17 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
 }
 
 /** What of notes a part's patch listens to, as lists that are the same ones while nothing changes. */
-function heardBy(part: Part, patch: Patch, project: Project): (object | number)[] {
+function heardBy(part: Part, patch: Patch, project: Project, notes: NotesHeard): (object | number)[] {
   return [...patch.modules, ...project.modules].flatMap((m): (object | number)[] => {
     if (m.kind !== "shape" && m.kind !== "steps" && m.kind !== "envelope" && m.kind !== "follower") return [];
-    const pattern = patternOf(project.parts.find((p) => p.id === m.data.notesOf) ?? part, project.parts);
+    const { notesOf } = m.data;
     if (m.kind === "follower") {
-      const shape = m.choices.level === "shaped" ? levelEnvelope(pattern.patch) : undefined;
-      return [partEvents(pattern, project.song, project.seed), ...(shape ? [shape] : [])];
+      const shape = m.choices.level === "shaped" ? notes.levelEnvelope(notesOf) : null;
+      return [notes.played(notesOf), ...(shape ? [shape] : [])];
     }
-    const listens = m.choices.restart === "chord" || m.choices.restart === "rest";
-    return listens ? [pattern.notes, pattern.shift?.ticks ?? 0] : [];
+    if (m.choices.restart !== "chord" && m.choices.restart !== "rest") return [];
+    const written = writtenUnder(part, project, notesOf);
+    return [written.notes, written.laterTicks];
   });
 }
 
@@ -120,7 +153,11 @@ export class Compiler {
     const parts = onlyPart === undefined ? project.parts : project.parts.filter((p) => p.id === onlyPart);
     if (parts.length === 0)
       throw new RangeError(`there is no part "${onlyPart ?? ""}"; parts: ${project.parts.map((p) => p.id).join(", ")}`);
-    if (this.song?.project.song !== project.song || this.song.project.outputTrim !== project.outputTrim)
+    if (
+      this.song?.project.song !== project.song ||
+      this.song.project.outputTrim !== project.outputTrim ||
+      this.song.project.backing !== project.backing
+    )
       this.song = { project, program: songProgram(project) };
     const made = new Map(parts.map((p) => [p.id, this.part(p, project)]));
     this.made = made;
@@ -142,7 +179,8 @@ export class Compiler {
       oneNoteRule(pattern.patch) !== null ||
       (pattern.arpeggio.on && [pattern.arpeggio.lanes.slide, pattern.arpeggio.lanes.slideMs].some((l) => l?.on));
     const seed = partSeed(project.seed, part);
-    const heardNotes = heardBy(part, pattern.patch, project);
+    const notes = notesFor(part, project);
+    const heardNotes = heardBy(part, pattern.patch, project, notes);
     const sameSound =
       before?.heardNotes.length === heardNotes.length &&
       heardNotes.every((n, i) => n === before.heardNotes[i]) &&
@@ -163,7 +201,7 @@ export class Compiler {
           slides,
           seed,
           songSeed: project.seed,
-          notes: notesFor(part, project),
+          notes,
         });
     const mixer = mixOf(pattern.patch);
     const mix = mixProgram(part.mix, mixer, sound.mix !== null, project.parts);

@@ -4,6 +4,7 @@ import type { BankListener } from "./bank";
 import { Click, Marks } from "./click";
 import { Clock } from "./clock";
 import type { Heap } from "./heap";
+import { Kit } from "./kit";
 import { peakRoom } from "./peakRoom";
 import { PartEngine } from "./partEngine";
 import { tablesOf, type Program } from "./program";
@@ -54,6 +55,7 @@ export class Engine {
   private trim = 1;
   readonly click: Click;
   readonly marks: Marks;
+  private readonly kit: Kit;
   /** The stretch of the loop that is repeated, in ticks; null repeats the whole. */
   private region: Region | null = null;
   /** The frame at which the song begins after it was counted in; Infinity while nothing is counted. */
@@ -74,6 +76,7 @@ export class Engine {
     this.limiter = heap && new TruePeakLimiter(sampleRate, peakRoom(heap));
     this.click = new Click(sampleRate);
     this.marks = new Marks(sampleRate);
+    this.kit = new Kit(sampleRate);
   }
 
   /** Frame of the next sample that is handed out. */
@@ -134,6 +137,7 @@ export class Engine {
       this.leaving.push(part);
     }
     for (const part of this.parts) part.tune(song.tuning);
+    this.kit.load(song.kit);
     if (before === null) this.trim = song.trim;
   }
 
@@ -206,7 +210,7 @@ export class Engine {
 
   get sounding(): boolean {
     for (const part of this.parts) if (part.sounding) return true;
-    return false;
+    return this.kit.sounding;
   }
 
   get voiceCount(): number {
@@ -264,6 +268,8 @@ export class Engine {
       for (const part of this.parts) this.advance(part, program, length, limit);
       for (const part of this.leaving) this.advance(part, program, length, limit);
       if (this.audible) {
+        if (clock.playing) this.kit.song(clock, program.song, limit, frame, length, this.mixL, this.mixR);
+        else this.kit.ring(length, this.mixL, this.mixR);
         this.applyTrim(program.song.trim, length);
         if (clock.playing) {
           this.click.song(clock, program.song, frame, length, this.mixL, this.mixR);

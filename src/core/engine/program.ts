@@ -20,7 +20,33 @@ export interface SongProgram {
   readonly tuning: Float64Array | null;
   /** Gain before the limiter. */
   readonly trim: number;
+  /** The drums beside the parts; null for none. */
+  readonly kit: KitProgram | null;
 }
+
+/** Where a drum is struck in one pass, in order, and how hard, 0 to 1. */
+export interface Strokes {
+  readonly ticks: Float64Array;
+  readonly strengths: Float64Array;
+}
+
+/** A drum's strokes and its sound: the gain of a full stroke, and the time in which it falls by 60 dB. */
+export interface DrumProgram extends Strokes {
+  readonly gain: number;
+  readonly decaySec: number;
+}
+
+export interface KitProgram {
+  readonly kick: DrumProgram;
+  readonly clap: DrumProgram;
+  readonly hat: DrumProgram;
+  /** Where the kick comes to rest. */
+  readonly kickHz: number;
+}
+
+/** The parts alone. */
+export const withoutKit = (program: Program): Program =>
+  program.song.kit ? { ...program, song: { ...program.song, kit: null } } : program;
 
 export interface PartProgram {
   readonly id: string;

@@ -5,7 +5,7 @@ import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
 import { peakRoom } from "./peakRoom";
-import type { Program } from "./program";
+import { withoutKit, type Program } from "./program";
 import { framesOfBars } from "./watch";
 
 /** What becomes of the releases that sound after the last bar. */
@@ -24,6 +24,8 @@ export interface RenderOptions {
   readonly listener?: BankListener;
   /** The recordings that sources play; one that is not there is silent. */
   readonly recordings?: Recordings;
+  /** Whether the backing is heard beside the parts; without saying, it is not. */
+  readonly backing?: boolean;
 }
 
 /** A piece of a render. Pieces of a wrapped one come as they are ready: its start comes last, with the releases of its end. */
@@ -92,7 +94,7 @@ export function* renderProgram(program: Program, options: RenderOptions): Genera
     ...(options.listener ? { listener: options.listener } : {}),
   });
   const barFrames = framesOfBars(program, bars, sampleRate);
-  engine.load(program);
+  engine.load(options.backing ? program : withoutKit(program));
   engine.play(0);
   engine.finishAfter(bars * program.song.barTicks);
   const next = (frames: number): { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> } => {

@@ -1,6 +1,6 @@
 import type { Schema } from "./zod";
 import { MAX_NOTES, type Note, type Part, type Project } from "./project";
-import { PIECES, checkBinaries, checkFollows, checkPatch, isNote } from "./schema";
+import { PIECES, checkBinaries, checkFollows, checkPatch, isNote, modulesOfSong } from "./schema";
 
 /** Where a changed document breaks the rules, and which rule. */
 export interface Problem {
@@ -69,7 +69,7 @@ function inPart(
     inList(PIECES.module, patch.modules, before?.patch.modules ?? [], [...at, "modules"]) ??
     inList(PIECES.route, patch.routes, before?.patch.routes ?? [], [...at, "routes"]);
   if (!problem)
-    checkPatch(patch, project.modules, (reason, where) => {
+    checkPatch(patch, modulesOfSong(project), (reason, where) => {
       problem ??= { path: pathText([...at, ...where]), reason };
     });
   return problem;
@@ -81,11 +81,12 @@ function inPart(
  */
 export function problemOfEdit(before: Project, after: Project): Problem | null {
   if (after === before) return null;
-  const songChanged = after.modules !== before.modules;
+  const songChanged = after.modules !== before.modules || after.backing?.id !== before.backing?.id;
   const problem =
     (after.name === before.name ? null : inPiece(PIECES.name, after.name, ["name"])) ??
     (after.song === before.song ? null : inPiece(PIECES.song, after.song, ["song"])) ??
     (after.outputTrim === before.outputTrim ? null : inPiece(PIECES.trim, after.outputTrim, ["outputTrim"])) ??
+    (after.backing === before.backing ? null : inPiece(PIECES.backing, after.backing, ["backing"])) ??
     inPiece(PIECES.frame, after, []) ??
     inList(PIECES.module, after.modules, before.modules, ["modules"]);
   if (problem) return problem;

@@ -7,6 +7,7 @@ import { FILTER } from "./kinds/filter";
 import { FOLLOWER, type Follower } from "./kinds/follower";
 import { GATE, type Gate } from "./kinds/gate";
 import { adjusted, newModule } from "./kinds/kind";
+import { KIT, type Kit, type KitStep } from "./kinds/kit";
 import { OSCILLATOR, OSCILLATOR_DATA, type Oscillator } from "./kinds/oscillator";
 import { PLAYING } from "./kinds/playing";
 import { MACRO, type Macro } from "./kinds/macro";
@@ -175,6 +176,12 @@ export const newPart = (id: string, name: string): Part => ({
   patch: newPatch(),
 });
 
+/** What older files lack. */
+export const PROJECT_LATER = { backing: null } as const satisfies Partial<Project>;
+
+/** A backing that strikes what its steps say. */
+export const newKit = (id: string, steps: readonly KitStep[]): Kit => newModule(KIT, id, "Backing", { steps });
+
 /** An empty project: 120 BPM, 4/4, four bars, one part without notes. */
 export const newProject = (id: string, name: string, seed: number): Project => ({
   format: FORMAT,
@@ -190,6 +197,7 @@ export const newProject = (id: string, name: string, seed: number): Project => (
     tuning: null,
   },
   modules: [],
+  ...PROJECT_LATER,
   parts: [newPart("part-1", "Part 1")],
   binaries: [],
   outputTrim: SONG_ROWS.trim.default,

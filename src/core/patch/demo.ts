@@ -3,6 +3,7 @@ import { barTicks } from "../time/meter";
 import {
   newEnvelope,
   newFollower,
+  newKit,
   newGate,
   newMacro,
   newPart,
@@ -12,8 +13,10 @@ import {
   newShape,
   newSteps,
 } from "./defaults";
+import { addressOf } from "./address";
 import { AUTOMATION, type Automation } from "./kinds/automation";
 import { adjusted, newModule } from "./kinds/kind";
+import type { KitStep } from "./kinds/kit";
 import type { Macro } from "./kinds/macro";
 import type { Random } from "./kinds/random";
 import type { SequenceStep, StepForm, Steps } from "./kinds/steps";
@@ -271,9 +274,12 @@ function mist(): Part {
         drift(),
         spray(),
         // The bass comes first: the layer makes way for its notes, as far as they are loud.
+        // And for the kick of the backing, for an eighth.
+        adjusted(newFollower("undertow", "Undertow"), { data: { notesOf: addressOf(DRUMS_ID, "kick") }, choices: { level: "shaped" }, times: { release: { unit: "note", num: 1, den: 16 } } }),
         adjusted(newFollower("ebb", "Ebb"), { data: { notesOf: "wake" }, choices: { level: "shaped" }, times: { release: { unit: "note", num: 1, den: 8 } } }),
       ],
       routes: [
+        newRoute("undertow-level", "undertow", "part.level", -9),
         newRoute("ebb-level", "ebb", "amp.level", -6),
         newRoute("drift-voices", "drift", "osc.position", 70),
         // The two sides of the choir open a quarter of the way apart.
@@ -284,6 +290,16 @@ function mist(): Part {
     },
   };
 } // prettier-ignore
+
+const DRUMS_ID = "drums";
+const stroke = (kick: number, clap: number, hat: number): KitStep => ({ kick, clap, hat });
+/** A kick on every beat, a clap on every other, hats off the beats. */
+const BEAT = [0, 1, 2, 3].flatMap((beat) => [
+  stroke(112, beat % 2 === 1 ? 100 : 0, 0),
+  stroke(0, 0, 50),
+  stroke(0, 0, 104),
+  stroke(0, 0, 62),
+]);
 
 /** The demo project under an id of the caller's. */
 export const demoProject = (id: string): Project => {
@@ -297,6 +313,9 @@ export const demoProject = (id: string): Project => {
       swing: { percent: 54, grid: 16 },
       key: { tonic: 2, scale: "minor" },
     },
+    backing: adjusted(newKit(DRUMS_ID, BEAT), {
+      values: { level: -10, kickPitch: 49, clapLevel: -12, hatLevel: -18, hatDecay: 60 },
+    }),
     parts: [rigging(), wake(), mist()],
   };
 };

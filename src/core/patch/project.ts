@@ -6,6 +6,7 @@ import type { Meter } from "../time/meter";
 import type { NoteValue } from "../time/noteValue";
 import type { Address } from "./address";
 import type { Module } from "./kinds";
+import type { Kit } from "./kinds/kit";
 import type { LaneId, StepLane } from "./lanes";
 
 /** The project document. Immutable; schema.ts holds the ranges and checks it at every boundary. */
@@ -150,6 +151,8 @@ export interface Project {
   readonly song: Song;
   /** Modulators of the song, shared by its parts. */
   readonly modules: readonly Module[];
+  /** Drums that stand in for the song; null for none. */
+  readonly backing: Kit | null;
   readonly parts: readonly Part[];
   readonly binaries: readonly Binary[];
   /** dB, before the safety limiter. */

@@ -2,9 +2,10 @@ import * as z from "./zod";
 import { ADDRESS, ID, type Address } from "./address";
 import { KINDS, kindOf, type Module } from "./kinds";
 import type { KindShape, TimeRow } from "./kinds/kind";
+import { KIT, type Kit } from "./kinds/kit";
 import { MIX } from "./kinds/mix";
 import { pointsSchema } from "./kinds/shape";
-import { ARPEGGIO_LATER, PART_LATER } from "./defaults";
+import { ARPEGGIO_LATER, PART_LATER, PROJECT_LATER } from "./defaults";
 import { LANES, LANE_DIRECTIONS, MAX_KEPT, MAX_LANE_STEPS, type LaneKind } from "./lanes";
 import { AMPLITUDE_REACH, NOTE_SOURCES, TAP, targetAt } from "./targets";
 import { ARP_ORDERS, ARP_RESTARTS, FORMAT, MAX_MODULATORS, MAX_NOTES, MAX_PARTS, MAX_ROUTES, VERSION, type Note, type Part, type Patch, type Project } from "./project"; // prettier-ignore
@@ -148,6 +149,10 @@ export function checkPatch(p: Patch, songModules: readonly Module[], problem: Pr
   });
 }
 
+/** What a song has beside its parts: ids of patches differ from theirs. */
+export const modulesOfSong = ({ modules, backing }: Pick<Project, "modules" | "backing">): readonly Module[] =>
+  backing ? [...modules, backing] : modules;
+
 /** A part follows another one that is there and plays a pattern of its own. */
 export function checkFollows(parts: readonly Pick<Part, "id" | "follows">[], problem: Problem): void {
   parts.forEach((p, i) => {
@@ -287,6 +292,7 @@ const part = z.object({
 });
 
 const songModules = <T>(m: z.Schema<T>) => z.listOf(m, 0, MAX_MODULATORS);
+const backing = z.nullable(moduleOf(KIT) as unknown as z.Schema<Kit>);
 const partList = <T>(p: z.Schema<T>) =>
   z
     .listOf(p, 1, MAX_PARTS)
@@ -344,6 +350,7 @@ export const ProjectSchema = z
     name,
     song,
     modules: z._default(songModules(module), []),
+    backing: z._default(backing, PROJECT_LATER.backing),
     parts: partList(part),
     binaries: z._default(binaryList, []),
     outputTrim: numberOf(SONG_ROWS.trim),
@@ -357,8 +364,9 @@ export const ProjectSchema = z
       });
       checkBinaries(p, (message, path) => ctx.addIssue({ code: "custom", message, path }));
       checkFollows(p.parts, (message, path) => ctx.addIssue({ code: "custom", message, path: ["parts", ...path] }));
+      const songs = modulesOfSong(p);
       p.parts.forEach((q, i) =>
-        checkPatch(q.patch, p.modules, (message, path) =>
+        checkPatch(q.patch, songs, (message, path) =>
           ctx.addIssue({ code: "custom", message, path: ["parts", i, "patch", ...path] }),
         ),
       );
@@ -377,6 +385,7 @@ export const PIECES = {
   noteChord,
   mix,
   follows,
+  backing,
   /** A patch but for what its modules and routes hold. */
   patchFrame: patchOf(z.unknown(), z.unknown()),
   /** The lists of a document but for what they hold. */

@@ -1,6 +1,7 @@
 import type { Note, Part, Project } from "../patch/project";
 import { levelEnvelope } from "../patch/layers";
 import type { Envelope } from "../patch/kinds/envelope";
+import { drumEnvelope, drumNamed, kitHits } from "./backing";
 import { loopTicks, partEvents, patternOf, type Pattern } from "./events";
 import type { PlayedNote } from "./noteEvent";
 
@@ -29,36 +30,65 @@ export function restStarts(notes: readonly Timed[], loopTicks: number): number[]
   return found.length > 0 ? found : starts.slice(0, 1);
 }
 
-/** Where the notes of a part start again what restarts with them: its own, or those of another one, by its id. */
+/**
+ * Where notes start again what restarts with them: the part's own, those of another one, by its id, or the strokes of a drum
+ * of the backing, by its address.
+ */
 export type NoteStarts = (restart: "chord" | "rest", notesOf: string | null) => readonly number[];
 
 /** What a part's modulators hear of notes. */
 export interface NotesHeard {
   readonly starts: NoteStarts;
-  /** What is played in one pass, by the part's id; null for its own. */
+  /** What is played in one pass under a name; null for the part's own. */
   readonly played: (notesOf: string | null) => readonly PlayedNote[];
   /** What shapes the level of those notes. */
   readonly levelEnvelope: (notesOf: string | null) => Envelope | null;
 }
 
-/** What a part's modulators hear in one pass; a part that is not there is taken for its own. */
+/** Notes as they are written under a name, and how much later they are played. */
+interface Written {
+  readonly notes: readonly Timed[];
+  readonly laterTicks: number;
+}
+
+type Hearable = Pick<Project, "parts" | "song" | "backing">;
+
+const patternUnder = (part: Part, { parts }: Hearable, name: string | null): Pattern =>
+  patternOf(parts.find((p) => p.id === name) ?? part, parts);
+
+/** What is written under a name: a part that is not there is taken for the part itself. */
+export function writtenUnder(part: Part, project: Hearable, name: string | null): Written {
+  const { backing, song } = project;
+  const drum = drumNamed(backing, name);
+  if (backing && drum) return { notes: kitHits(backing, song)[drum], laterTicks: 0 };
+  const { notes, shift } = patternUnder(part, project, name);
+  return { notes, laterTicks: shift?.ticks ?? 0 };
+}
+
+/** What a part's modulators hear in one pass. */
 export function notesFor(part: Part, project: Project): NotesHeard {
-  const patternFor = (notesOf: string | null): Pattern =>
-    patternOf(project.parts.find((p) => p.id === notesOf) ?? part, project.parts);
+  const { backing, song, seed } = project;
   return {
     starts: startsFor(part, project),
-    played: (notesOf) => partEvents(patternFor(notesOf), project.song, project.seed),
-    levelEnvelope: (notesOf) => levelEnvelope(patternFor(notesOf).patch) ?? null,
+    played: (name) => {
+      const drum = drumNamed(backing, name);
+      return backing && drum ? kitHits(backing, song)[drum] : partEvents(patternUnder(part, project, name), song, seed);
+    },
+    levelEnvelope: (name) => {
+      const drum = drumNamed(backing, name);
+      return backing && drum
+        ? drumEnvelope(backing, drum)
+        : (levelEnvelope(patternUnder(part, project, name).patch) ?? null);
+    },
   };
 }
 
 /** Where notes start that modulators restart with. */
-export function startsFor(part: Part, project: Pick<Project, "parts" | "song">): NoteStarts {
+export function startsFor(part: Part, project: Hearable): NoteStarts {
   const end = loopTicks(project.song);
-  return (restart, notesOf) => {
-    const of = project.parts.find((p) => p.id === notesOf) ?? part;
-    const { notes, shift } = patternOf(of, project.parts);
+  return (restart, name) => {
+    const { notes, laterTicks } = writtenUnder(part, project, name);
     const starts = restart === "chord" ? chordStarts(notes, end) : restStarts(notes, end);
-    return starts.map((t) => (t + (shift?.ticks ?? 0)) % end).sort((a, b) => a - b);
+    return starts.map((t) => (t + laterTicks) % end).sort((a, b) => a - b);
   };
 }

@@ -23,6 +23,7 @@ const FollowerEditor = later(() => import("./editors/FollowerEditor").then((m) =
 const RandomEditor = later(() => import("./editors/RandomEditor").then((m) => m.RandomEditor));
 const MacroEditor = later(() => import("./editors/MacroEditor").then((m) => m.MacroEditor));
 const AutomationEditor = later(() => import("./editors/AutomationEditor").then((m) => m.AutomationEditor));
+const KitEditor = later(() => import("./editors/KitEditor").then((m) => m.KitEditor));
 const GateEditor = later(() => import("./editors/GateEditor").then((m) => m.GateEditor));
 const ShapeEditor = later(() => import("./editors/ShapeEditor").then((m) => m.ShapeEditor));
 const ArpeggioEditor = later(() => import("./editors/ArpeggioEditor").then((m) => m.ArpeggioEditor));
@@ -75,6 +76,8 @@ function Editor({ timeline }: { timeline: Timeline }) {
   const opened = useProject((s) => s.opened);
   const songModules = useProject((s) => s.project.modules);
   const song = useProject((s) => s.project.song);
+  const backing = useProject((s) => s.project.backing);
+  if (strip.kind === "backing" && backing) return <KitEditor key={opened} kit={backing} timeline={timeline} />;
   const ofPattern = strip.kind === "arpeggio" || strip.kind === "notes" || strip.kind === "part";
   if (part.follows && ofPattern) return <FollowedPattern />;
   if (strip.kind === "arpeggio") return <ArpeggioEditor timeline={timeline} />;

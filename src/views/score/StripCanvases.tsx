@@ -2,8 +2,10 @@ import { useCallback, useMemo } from "react";
 import { compileCurve, curveAt } from "@/core/curve/curve";
 import { automatable } from "@/core/patch/automation";
 import { modulesOf } from "@/core/patch/kinds";
+import { DRUMS } from "@/core/patch/kinds/kit";
 import { AUTOMATION, type Automation } from "@/core/patch/kinds/automation";
 import { fromNorm } from "@/core/patch/row";
+import { kitHits } from "@/core/pattern/backing";
 import { loopTicks, partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats } from "@/core/pitch/note";
@@ -24,6 +26,8 @@ export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: T
   switch (strip.id.kind) {
     case "heard":
       return <HeardCanvas address={strip.id.address} timeline={timeline} />;
+    case "backing":
+      return <BackingCanvas timeline={timeline} />;
     case "module":
       return <ModuleCanvas id={strip.id.id} timeline={timeline} />;
     default:
@@ -89,6 +93,45 @@ function PatternCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeli
     </>
   );
 }
+
+/** The strokes of the backing, a line for each drum: the kick lies lowest. */
+function BackingCanvas({ timeline }: { timeline: Timeline }) {
+  const song = useProject((s) => s.project.song);
+  const kit = useProject((s) => s.project.backing);
+  const hits = useMemo(() => (kit ? kitHits(kit, song) : null), [kit, song]);
+  const on = kit?.on ?? false;
+  const paint = useCallback(
+    (s: Surface) => {
+      const t = { ...timeline, width: s.width };
+      paintGrid(s, t, song.meter, Infinity);
+      s.g.fillStyle = s.palette.rhythm;
+      const tall = (s.height - 6) / DRUMS.length;
+      DRUMS.forEach((drum, i) => {
+        const floor = s.height - 3 - i * tall;
+        for (const h of hits?.[drum] ?? []) {
+          const x = tickToX(t, h.startTick);
+          if (x < -4 || x > s.width) continue;
+          s.g.globalAlpha = (on ? 1 : 0.4) * (0.4 + (0.6 * h.velocity) / 127);
+          s.g.fillRect(x, floor - tall + 3, 4, tall - 4);
+        }
+      });
+      s.g.globalAlpha = 1;
+    },
+    [timeline, song.meter, hits, on],
+  );
+  const counted = DRUMS.map((d) => `${hits?.[d].length ?? 0} ${d}s`).join(", ");
+  return (
+    <>
+      <canvas ref={useCanvas(paint)} className={STRIP_CANVAS} role="img" aria-label={`Backing: ${counted} in one pass`} />
+      <HoverText
+        timeline={timeline}
+        describe={(tick) =>
+          DRUMS.flatMap((d) => (hits?.[d].some((h) => h.startTick <= tick && tick < h.offTick) ? [d] : [])).join(" ") || null
+        }
+      />
+    </>
+  );
+} // prettier-ignore
 
 function ModuleCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const automation = useOfPart((part) => modulesOf(part.patch.modules, AUTOMATION).find((m) => m.id === id));

@@ -7,6 +7,7 @@ import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { useEditable, useOfPart, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, askStrip, askedStrips, sameStrip } from "@/views/studio/viewStore";
 import { AddSounds } from "./AddSounds";
+import { backingActions, startBacking } from "./backingActions";
 import { soundActions } from "./soundActions";
 import { allModulators, modulatorsOf, keptStrips, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
 import { ADDABLE, addModulator, modulatorActions, type Addable } from "./modulatorActions";
@@ -19,12 +20,13 @@ import { StripCanvas } from "./StripCanvases";
 export function Strips({ timeline }: { timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
-  const songModules = useProject((s) => s.project.modules);
+  const modules = useProject((s) => s.project.modules);
+  const backing = useProject((s) => s.project.backing);
   const [drawn, setDrawn] = useState<readonly StripInfo[]>([]);
   const asked = useView((v) => askedStrips(v, part.id));
   const strips = useMemo(
-    () => keptStrips(drawn, stripsOf(part, songModules, song, asked)),
-    [drawn, part, songModules, song, asked],
+    () => keptStrips(drawn, stripsOf(part, { modules, song, backing }, asked)),
+    [drawn, part, modules, song, backing, asked],
   );
   if (strips.length !== drawn.length || strips.some((s, i) => s !== drawn[i])) setDrawn(strips);
   return (
@@ -113,6 +115,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   }, [view, appeared]);
   const actions = (): MenuEntry[] => {
     const { part } = studio;
+    if (id.kind === "backing") return backingActions(studio, editable);
     const known = allModulators(part.patch, workspace.store.getState().project.modules);
     const module = id.kind === "module" ? (known.find((m) => m.id === id.id) ?? null) : null;
     return modulatorActions(studio, part, module, editable);
@@ -205,9 +208,22 @@ function AddStrip() {
   const studio = useStudio();
   const editable = useEditable();
   const full = useOfPart((part) => modulatorsOf(part.patch).length >= MAX_MODULATORS);
+  const backed = useProject((s) => s.project.backing !== null);
   return (
     <div className="flex flex-wrap items-center gap-x-2.5 gap-y-0.5 bg-paper px-3 py-1.5 text-[11px] text-ink2">
       <span aria-hidden>Add</span>
+      {!backed && (
+        <button
+          type="button"
+          className="flex cursor-pointer items-center gap-1 text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
+          disabled={!editable}
+          aria-label="Add a backing"
+          title="Drums that stand in for the song: heard with it, and followed"
+          onClick={() => startBacking(studio)}
+        >
+          <Plus size={12} /> backing
+        </button>
+      )}
       {ADDABLE.map((kind) => (
         <button
           key={kind}

@@ -103,7 +103,7 @@ describe("tracks of what is heard", () => {
     // What nothing moves is none, and what is one already is none besides.
     const added = heardStripAddresses(moved.patch, asked, demo.song).slice(heardAddresses(moved.patch).length);
     expect(added).toEqual(["swell.rate", "pluck.decay", "filter.resonance"]);
-    const strips = stripsOf(moved, [], demo.song, asked).filter((s) => s.removable && s.id.kind === "heard");
+    const strips = stripsOf(moved, demo, asked).filter((s) => s.removable && s.id.kind === "heard");
     expect(strips.map((s) => s.title)).toEqual(["Rate of Swell, as heard", "Decay of Pluck, as heard", "Resonance, as heard"]); // prettier-ignore
     const louder = compileProject({ ...demo, parts: [moved, ...demo.parts.slice(1)] }, part.id);
     const watch = watchLoop(louder, 48_000, [{ addresses: added, sources: [] }], 2048);
@@ -182,7 +182,8 @@ describe("tracks of what is heard", () => {
 });
 
 test("strips and chord names say what is there", () => {
-  expect(stripsOf(part, [], demo.song).map((s) => s.title)).toEqual([
+  expect(stripsOf(part, demo).map((s) => s.title)).toEqual([
+    "Backing",
     "Notes",
     "Arpeggio",
     "Amp",
@@ -197,7 +198,7 @@ test("strips and chord names say what is there", () => {
 });
 
 describe("strips that are kept", () => {
-  const now = (p: typeof part) => stripsOf(p, [], demo.song);
+  const now = (p: typeof part) => stripsOf(p, demo);
   const before = now(part);
   const changed = (p: typeof part) => keptStrips(before, now(p)).flatMap((s, i) => (s === before[i] ? [] : [s.title]));
 

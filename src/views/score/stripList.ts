@@ -11,11 +11,12 @@ import { RECORDING, type RecordingModule } from "@/core/patch/kinds/recording";
 import type { Random } from "@/core/patch/kinds/random";
 import type { Envelope } from "@/core/patch/kinds/envelope";
 import type { Steps } from "@/core/patch/kinds/steps";
+import type { Kit } from "@/core/patch/kinds/kit";
 import { MACRO } from "@/core/patch/kinds/macro";
 import { SUB, type Sub } from "@/core/patch/kinds/sub";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import type { Restart, Shape } from "@/core/patch/kinds/shape";
-import type { Arpeggio, Note, Part, Patch, Song } from "@/core/patch/project";
+import type { Arpeggio, Note, Part, Patch, Project, Song } from "@/core/patch/project";
 import { formatAmount, formatValue } from "@/core/patch/valueText";
 import { cyclesOf } from "@/core/motion/cycles";
 import { repeatReport, type Drift } from "@/core/time/repeat";
@@ -151,7 +152,8 @@ const COLOURS = { envelope: "envelope", shape: "shape", random: "shape", followe
 export const modulatorColour = (m: Modulator): Kind => COLOURS[m.kind];
 
 /** The colour of a module's values: that of its kind where it moves others. */
-export const colourOf = (module: Module): Kind => (isModulator(module) ? modulatorColour(module) : "notes");
+export const colourOf = (module: Module): Kind =>
+  isModulator(module) ? modulatorColour(module) : module.kind === "kit" ? "rhythm" : "notes";
 
 /** What the patch's sound goes through, from source to output, each with a word about it. */
 export function soundPath(
@@ -202,11 +204,19 @@ export function slideText({ slidTicks }: Drift, song: Song): string | null {
   return `${formatAmount(ms, "ms", ms < 10 ? 1 : 0)} ${slidTicks > 0 ? "late" : "early"} each bar`;
 }
 
-/** The strips of a part, top to bottom. */
+const backingStrip = (kit: Kit): StripInfo => ({
+  id: { kind: "backing" },
+  kind: "rhythm",
+  title: kit.name,
+  subtitle: `${kit.on ? "" : "off, "}${kit.data.steps.length} × ${formatSpan(kit.times.step)}`,
+  height: 40,
+  removable: false,
+});
+
+/** The strips of a part, top to bottom, below what stands in for the song. */
 export function stripsOf(
   part: Part,
-  songModules: readonly Module[],
-  song: Song,
+  { modules: songModules, song, backing }: Pick<Project, "modules" | "song" | "backing">,
   asked: readonly Address[] = [],
 ): StripInfo[] {
   const { patch } = part;
@@ -216,6 +226,7 @@ export function stripsOf(
     return drift ? `, ${slideText(drift, song) ?? `cut by the ${drift.every}`}` : "";
   };
   return [
+    ...(backing ? [backingStrip(backing)] : []),
     {
       id: { kind: "notes" },
       kind: "notes",

@@ -45,6 +45,7 @@ function Sound() {
   const [sampleRate, setSampleRate] = useState<(typeof SAMPLE_RATES)[number]>(48_000);
   const [bitDepth, setBitDepth] = useState<BitDepth>(24);
   const [tail, setTail] = useState<Tail>("wrap");
+  const [backing, setBacking] = useState(false);
   const [progress, setProgress] = useState<number | null>(null);
   const [done, setDone] = useState<string | null>(null);
   const job = useRef<RenderJob | null>(null);
@@ -59,7 +60,7 @@ function Sound() {
     setDone(null);
     job.current = renderFile(
       program,
-      { sampleRate, bars: length, tail, recordings: workspace.recordings.store.getState().known },
+      { sampleRate, bars: length, tail, backing, recordings: workspace.recordings.store.getState().known },
       bitDepth,
       setProgress,
     );
@@ -119,6 +120,21 @@ function Sound() {
         options={([16, 24, 32] as const).map((d) => ({ value: String(d), text: DEPTH_TEXT[d] }))}
         onChange={(d) => setBitDepth(Number(d) as BitDepth)}
       />
+      {program.song.kit && (
+        <Choices
+          label="Backing"
+          value={backing ? "with" : "without"}
+          options={[
+            {
+              value: "without",
+              text: "without it",
+              title: "The parts alone: the drums stand in for a song that has its own",
+            },
+            { value: "with", text: "with its drums" },
+          ]}
+          onChange={(b) => setBacking(b === "with")}
+        />
+      )}
       <p className="mt-2 text-ink2">
         The file will hold {length} bars at {project.song.tempoBpm.toFixed(2)} BPM: {(frames / sampleRate).toFixed(3)}{" "}
         s, {frames} frames

@@ -8,7 +8,7 @@ import { MAX_ZOOM, clampScroll, type StripId, type ViewState } from "./viewStore
 const id = z.string().check(z.regex(ID));
 const address = z.string().check(z.regex(ADDRESS)) as unknown as z.Schema<Address>;
 const strip = z.discriminatedUnion("kind", [
-  z.object({ kind: z.enum(["part", "notes", "arpeggio"]) }),
+  z.object({ kind: z.enum(["part", "notes", "arpeggio", "backing"]) }),
   z.object({ kind: z.literal("module"), id }),
   z.object({ kind: z.literal("heard"), address }),
 ]);
@@ -45,7 +45,10 @@ export function keptView(project: Project): Partial<ViewState> {
   const end = loopTicks(project.song);
   const { zoom, partId } = read;
   const place = read.strip as StripId;
-  const gone = place.kind === "module" && ![...part.patch.modules, ...project.modules].some((m) => m.id === place.id);
+  const gone =
+    place.kind === "module"
+      ? ![...part.patch.modules, ...project.modules].some((m) => m.id === place.id)
+      : place.kind === "backing" && !project.backing;
   return {
     partId,
     zoom,

@@ -2,6 +2,7 @@ import type { Module } from "@/core/patch/kinds";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Region } from "@/core/engine/engine";
 import type { Address } from "@/core/patch/address";
+import type { Drum } from "@/core/patch/kinds/kit";
 import type { LaneId } from "@/core/patch/lanes";
 import type { MIDDLE_C_OCTAVES } from "@/core/pitch/note";
 import type { NoteValue } from "@/core/time/noteValue";
@@ -12,11 +13,14 @@ export type StripId =
   | { readonly kind: "part" }
   | { readonly kind: "notes" }
   | { readonly kind: "arpeggio" }
+  /** The drums that stand in for the song. */
+  | { readonly kind: "backing" }
   | { readonly kind: "module"; readonly id: string }
   | { readonly kind: "heard"; readonly address: Address };
 
 export const NOTES_STRIP: StripId = { kind: "notes" };
 export const PART_STRIP: StripId = { kind: "part" };
+export const BACKING_STRIP: StripId = { kind: "backing" };
 
 export function sameStrip(a: StripId, b: StripId): boolean {
   if (a.kind === "module") return b.kind === "module" && a.id === b.id;
@@ -62,6 +66,8 @@ export interface ViewState {
   /** The lane of the arpeggio that is drawn, and which of its steps are chosen. */
   readonly lane: LaneId;
   readonly laneSteps: ReadonlySet<number>;
+  /** The step of the backing that is chosen, and its drum. */
+  readonly stroke: { readonly step: number; readonly drum: Drum } | null;
   /** Whether what hands do to automated values while it plays is written. */
   readonly writing: boolean;
   /** The modulation that is heard at its full amount. */
@@ -126,6 +132,7 @@ export const createViewStore = (): ViewStore =>
     foldRows: false,
     lane: "velocity",
     laneSteps: new Set(),
+    stroke: null,
     padPartner: {},
     fullRoute: null,
     clicking: null,

@@ -5,7 +5,7 @@ import { renderInPool } from "@/server/renderPool";
 
 /**
  * POST a project file, get a WAV. Query: bars (1 to 64; the loop's length), rate (Hz), depth (16, 24 or 32), tail
- * (wrap, append or cut), part (an id). Every limit is answered with a 4xx and a JSON body { error }.
+ * (wrap, append or cut), part (an id), backing (on or off). Every limit is answered with a 4xx and a JSON body { error }.
  */
 
 let running = 0;
@@ -69,7 +69,9 @@ function readQuery(url: URL): Query | string {
   if (bitDepth !== 16 && bitDepth !== 24 && bitDepth !== 32) return "depth must be 16, 24 or 32";
   const tail = TAILS.find((t) => t === (get("tail") ?? "wrap"));
   if (!tail) return `tail must be one of ${TAILS.join(", ")}`;
-  return { bars, sampleRate, bitDepth, tail, part: get("part") ?? undefined };
+  const backing = get("backing") ?? "off";
+  if (backing !== "on" && backing !== "off") return "backing must be on or off";
+  return { bars, sampleRate, bitDepth, tail, part: get("part") ?? undefined, backing: backing === "on" };
 }
 
 export async function handleRender(request: Request): Promise<Response> {

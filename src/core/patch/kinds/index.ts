@@ -6,6 +6,7 @@ import { FOLLOWER, type Follower } from "./follower";
 import { FILTER, type Filter } from "./filter";
 import { GATE, type Gate } from "./gate";
 import { keyOfRow, type KindShape } from "./kind";
+import { KIT, type Kit } from "./kit";
 import { NOISE, type Noise } from "./noise";
 import { OSCILLATOR, type Oscillator } from "./oscillator";
 import { PLAYING, type Playing } from "./playing";
@@ -35,11 +36,13 @@ export const KINDS = [
   GATE,
   MACRO,
   AUTOMATION,
+  KIT,
 ] as const;
 
 /** What moves values. */
 export type Modulator = Envelope | Shape | Steps | Random | Follower | Gate | Macro;
-export type Module = Oscillator | Noise | RecordingModule | Sub | Filter | Amp | Mix | Playing | Automation | Modulator;
+export type Module =
+  Oscillator | Noise | RecordingModule | Sub | Filter | Amp | Mix | Playing | Automation | Kit | Modulator;
 export type KindName = Module["kind"];
 
 const BY_NAME: ReadonlyMap<string, KindShape> = new Map(KINDS.map((k) => [k.kind, k]));

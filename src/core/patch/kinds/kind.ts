@@ -24,9 +24,10 @@ export interface TimeRow {
 
 /**
  * Where modules of a kind stand: sources make sound, effects change it, an output ends the chain of each note, the mix takes
- * all notes of a part together; modulators move values; rules say how notes are played; automation stands in for what a value is at rest.
+ * all notes of a part together; modulators move values; rules say how notes are played; automation stands in for what a value is at rest;
+ * a backing stands in for the song around the parts.
  */
-export type Role = "source" | "effect" | "output" | "mix" | "modulator" | "rule" | "automation";
+export type Role = "source" | "effect" | "output" | "mix" | "modulator" | "rule" | "automation" | "backing";
 
 export interface KindShape {
   readonly kind: string;

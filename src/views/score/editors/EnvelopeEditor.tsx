@@ -60,12 +60,17 @@ export function EnvelopeEditor({ envelope }: { envelope: Envelope }) {
   );
   // Only what starts with notes has to know of them.
   const parts = useProject((s) => (restart === "chord" || restart === "rest" ? s.project.parts : null));
+  const backing = useProject((s) => s.project.backing);
   const secSince = useMemo(() => {
     if (!shared) return null;
-    const compiled = sharedEnvelopeProgram(envelope, song, parts ? startsFor(part, { parts, song }) : undefined);
+    const compiled = sharedEnvelopeProgram(
+      envelope,
+      song,
+      parts ? startsFor(part, { parts, song, backing }) : undefined,
+    );
     const frame = songFrame(song);
     return (tick: number): number => (tick - restartTick(compiled, tick, frame)) / frame.ticksPerSec;
-  }, [shared, envelope, part, parts, song]);
+  }, [shared, envelope, part, parts, song, backing]);
   const value = useMemo(() => drawnEnvelope(envelope, now), [envelope, now]);
   const width = Math.max(10, size.width - MARGIN.left - MARGIN.right);
   const height = Math.max(10, size.height - MARGIN.top - MARGIN.bottom);

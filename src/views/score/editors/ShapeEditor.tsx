@@ -43,6 +43,7 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
   const { restart } = shape.choices;
   // Only what restarts with notes has to know of them.
   const parts = useProject((s) => (restart === "chord" || restart === "rest" ? s.project.parts : null));
+  const backing = useProject((s) => s.project.backing);
   const editable = useEditable();
   const [snap, setSnap] = useState<SnapName>("1/16");
   const { reading, chosen, select } = useReading(shape.id);
@@ -73,14 +74,14 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
     return { ...held, text: stands ? "stands here while held" : "repeats while held", ends };
   }, [shape, song, workspace, part.id]);
   const playPhase = useMemo(() => {
-    const compiled = shapeProgram(shape, song, 0, parts ? startsFor(part, { parts, song }) : undefined);
+    const compiled = shapeProgram(shape, song, 0, parts ? startsFor(part, { parts, song, backing }) : undefined);
     return (): number | null => {
       const now = session.snapshot();
       if (!now?.playing) return null;
       if (isSharedShape(compiled.restart)) return sharedPhase(compiled, now.loopTick, songFrame(song));
       return now.note ? notePhase(compiled, now.note.ticks, now.note.sec, now.note.offSec) : null;
     };
-  }, [shape, part, parts, song, session]);
+  }, [shape, part, parts, song, session, backing]);
   return (
     <EditorFrame
       title={shape.name}

@@ -9,6 +9,7 @@ const PartInspector = later(() => import("./PartInspector").then((m) => m.PartIn
 const NotesInspector = later(() => import("./NotesInspector").then((m) => m.NotesInspector));
 const ShapeInspector = later(() => import("./ShapeInspector").then((m) => m.ShapeInspector));
 const EnvelopeInspector = later(() => import("./EnvelopeInspector").then((m) => m.EnvelopeInspector));
+const KitInspector = later(() => import("./KitInspector").then((m) => m.KitInspector));
 const GateInspector = later(() => import("./GateInspector").then((m) => m.GateInspector));
 const StepsInspector = later(() => import("./StepsInspector").then((m) => m.StepsInspector));
 const FollowerInspector = later(() => import("./FollowerInspector").then((m) => m.FollowerInspector));
@@ -27,6 +28,7 @@ export function Inspector() {
   const strip = useView((v) => v.strip);
   const part = usePart();
   const songModules = useProject((s) => s.project.modules);
+  const backing = useProject((s) => s.project.backing);
   const editable = useEditable();
   return (
     <aside className="min-h-0 overflow-y-auto border-l border-line bg-paper px-3 py-3" aria-label="Inspector">
@@ -40,6 +42,7 @@ export function Inspector() {
   );
 
   function contents(): ReactNode {
+    if (strip.kind === "backing") return backing ? <KitInspector kit={backing} /> : <NotesInspector />;
     // What another part plays is edited there.
     if (part.follows && (strip.kind === "notes" || strip.kind === "arpeggio")) return <PartInspector />;
     if (strip.kind === "notes") return <NotesInspector />;

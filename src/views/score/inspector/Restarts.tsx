@@ -1,4 +1,6 @@
 import { automationOf } from "@/core/patch/automation";
+import { addressOf } from "@/core/patch/address";
+import { DRUMS } from "@/core/patch/kinds/kit";
 import { addressOfRow, kindOf } from "@/core/patch/kinds";
 import { AT_JUMPS, type Shape } from "@/core/patch/kinds/shape";
 import type { Steps } from "@/core/patch/kinds/steps";
@@ -70,15 +72,15 @@ export function AtJumps({ module }: { module: Shape | Steps }) {
 export function RestartNotes({ module }: { module: Restarting }) {
   const { store } = useStudio().workspace;
   const part = usePart();
-  const parts = useProject((s) => s.project.parts);
+  const alone = useProject((s) => s.project.parts.length < 2 && !s.project.backing);
   const { restart } = module.choices;
-  if ((restart !== "chord" && restart !== "rest") || parts.length < 2) return null;
+  if ((restart !== "chord" && restart !== "rest") || alone) return null;
   const set = (notesOf: string | null): void =>
     void store.edit(`Set whose notes restart ${module.name}`, editRestarts(part.id, module, { notesOf }));
   return <NotesOf name={`Whose notes restart ${module.name}`} value={module.data.notesOf} onChange={set} />;
 }
 
-/** A choice of a part whose notes are heard: null is the part itself. */
+/** A choice of a part whose notes are heard, or of a drum of the backing: null is the part itself. */
 export function NotesOf({
   name,
   value,
@@ -90,13 +92,17 @@ export function NotesOf({
 }) {
   const part = usePart();
   const parts = useProject((s) => s.project.parts);
-  const others = parts.filter((p) => p.id !== part.id);
+  const backing = useProject((s) => s.project.backing);
+  const others = [
+    ...parts.filter((p) => p.id !== part.id).map((p) => ({ value: p.id, text: p.name })),
+    ...(backing ? DRUMS.map((d) => ({ value: addressOf(backing.id, d), text: `${d} of the backing` })) : []),
+  ];
   return (
     <SelectRow
       label="Notes of"
       name={name}
-      value={others.some((p) => p.id === value) ? value! : ""}
-      options={[{ value: "", text: "this part" }, ...others.map((p) => ({ value: p.id, text: p.name }))]}
+      value={others.some((o) => o.value === value) ? value! : ""}
+      options={[{ value: "", text: "this part" }, ...others]}
       onChange={(id) => onChange(id === "" ? null : id)}
     />
   );

@@ -45,6 +45,7 @@ const GROUPS: Record<Target["role"], string> = {
   modulator: "What moves values",
   rule: "Playing",
   automation: "Automation",
+  backing: "Backing",
   route: "Amounts of modulations",
 };
 

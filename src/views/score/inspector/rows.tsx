@@ -23,7 +23,7 @@ import { writeMove } from "../writeMoves";
 /** What an edit of a module's value is called. */
 function labelOf(module: Module, label: string, part: Part): string {
   const { role } = kindOf(module);
-  const of = role === "modulator" ? module.name : role === "mix" ? part.name : null;
+  const of = role === "modulator" || role === "backing" ? module.name : role === "mix" ? part.name : null;
   return `Set ${label.toLowerCase()}${of === null ? "" : ` of ${of}`}`;
 }
 
@@ -97,8 +97,8 @@ export function ModuleRow({
               why: editable ? null : LOCKED,
               run: together.choose,
             },
-            // A part has one place among the others.
-            ...(module.kind === "mix" ? [] : [onAll]),
+            // A part has one place among the others, a song one backing.
+            ...(module.kind === "mix" || module.kind === "kit" ? [] : [onAll]),
           ],
         }}
         hint={

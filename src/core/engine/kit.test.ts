@@ -1,0 +1,231 @@
+import { describe, expect, test } from "vitest";
+import { columnsOf } from "../../../tests/support/heardMotion";
+import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
+import { newFollower, newKit, newPart, newShape } from "../patch/defaults";
+import { adjusted } from "../patch/kinds/kind";
+import type { Kit, KitStep } from "../patch/kinds/kit";
+import { openProject } from "../patch/migrate";
+import type { Project } from "../patch/project";
+import { changesBetween } from "./changes";
+import { Compiler, compileProject } from "./compile";
+import { Engine } from "./engine";
+import { Heap } from "./heap";
+import { renderNow } from "./render";
+
+const NONE: KitStep = { kick: 0, clap: 0, hat: 0 };
+/** Steps from a letter each: k, c, h, a comma for nothing; hard, or soft in small letters. */
+const stepsOf = (text: string): KitStep[] =>
+  Array.from(text, (c) => {
+    const drum = ({ k: "kick", c: "clap", h: "hat" } as const)[c.toLowerCase()];
+    return drum ? { ...NONE, [drum]: c === c.toUpperCase() ? 127 : 64 } : NONE;
+  });
+const kitOf = (steps: string, values: Partial<Kit["values"]> = {}): Kit => adjusted(newKit("drums", stepsOf(steps)), { values: { level: -12, ...values } }); // prettier-ignore
+const withKit = (backing: Kit, made: Made = {}): Project => ({ ...makeProject({ notes: [], song: { loopBars: 1, tempoBpm: 120 }, ...made }), backing }); // prettier-ignore
+
+const render = (project: Project, sampleRate = 48_000, bars = 1): Float32Array =>
+  renderNow(compileProject(project), { sampleRate, bars, tail: "append", backing: true }).left;
+
+/** Frames at which something begins after silence. */
+function onsets(x: Float32Array, quietFrames = 500): number[] {
+  const found: number[] = [];
+  let quiet = Infinity;
+  x.forEach((v, i) => {
+    if (Math.abs(v) > 1e-4 && quiet > quietFrames) found.push(i);
+    quiet = Math.abs(v) > 1e-4 ? 0 : quiet + 1;
+  });
+  return found;
+}
+
+const levelDb = (x: Float32Array, from: number, frames: number): number =>
+  toDb(Math.sqrt(x.subarray(from, from + frames).reduce((sum, v) => sum + v * v, 0) / frames) + 1e-12);
+
+describe("the sound of drums", () => {
+  test.each([44_100, 48_000, 96_000])("at %d Hz a kick is a sine that falls from six times its pitch", (rate) => {
+    const x = render(withKit(kitOf("K,,,,,,,,,,,,,,,", { kickPitch: 55, kickDecay: 300, kickLevel: -3 })), rate);
+    const gain = 10 ** ((-12 - 3) / 20);
+    let worst = 0;
+    for (let i = 0; i < 0.25 * rate; i++) {
+      const t = i / rate;
+      // The phase is the integral of 55 (1 + 5 e^(-t / 18 ms)), by hand.
+      const cycles = 55 * (t + 5 * 0.018 * (1 - Math.exp(-t / 0.018)));
+      const y = gain * 10 ** ((-60 * t) / 0.3 / 20) * Math.sin(2 * Math.PI * cycles);
+      worst = Math.max(worst, Math.abs(x[i]! - y));
+    }
+    expect(toDb(worst / gain)).toBeLessThan(-90);
+    expect(toDb(peak(x.subarray(0.4 * rate)) / gain)).toBeLessThan(-75);
+  });
+  test("claps and hats fall by 60 dB in their time, a clap after four strokes", () => {
+    const hat = render(withKit(kitOf("H,,,,,,,,,,,,,,,", { hatDecay: 400, hatLevel: 0 })));
+    expect(levelDb(hat, 0, 960) - levelDb(hat, 9600, 960)).toBeCloseTo(30, -0.5);
+    const clap = render(withKit(kitOf("C,,,,,,,,,,,,,,,", { clapDecay: 500, clapLevel: 0 })));
+    const last = 0.027 * 48_000;
+    expect(levelDb(clap, last, 960) - levelDb(clap, last + 12_000, 960)).toBeCloseTo(30, -0.5);
+    // Each stroke is a good deal louder than what is left of the one before.
+    for (const hand of [1, 2, 3]) {
+      const at = hand * 0.009 * 48_000;
+      expect(levelDb(clap, at, 96) - levelDb(clap, at - 96, 96)).toBeGreaterThan(6);
+    }
+  });
+  test("a clap lies about 1.25 kHz and a hat above 5 kHz, as loud at any rate", () => {
+    const bandsAt = (rate: number) => {
+      const n = rate === 96_000 ? 16_384 : 8192;
+      const bands = (x: Float32Array) => {
+        const at = spectrumDb(x.slice(0, n));
+        return (low: number, high: number): number => {
+          let sum = 0;
+          for (let k = Math.ceil((low * n) / rate); k <= (high * n) / rate; k++) sum += 10 ** (at(k) / 10);
+          return 10 * Math.log10(sum);
+        };
+      };
+      return {
+        hat: bands(render(withKit(kitOf("H,,,,,,,,,,,,,,,", { hatDecay: 1000 })), rate)),
+        clap: bands(render(withKit(kitOf("C,,,,,,,,,,,,,,,", { clapDecay: 1000 })), rate)),
+      };
+    };
+    const [slow, fast] = [bandsAt(48_000), bandsAt(96_000)];
+    for (const { hat, clap } of [slow, fast]) {
+      expect(hat(5000, 20_000) - hat(20, 2500)).toBeGreaterThan(20);
+      expect(clap(600, 2600) - clap(5000, 20_000)).toBeGreaterThan(6);
+      expect(clap(600, 2600) - clap(20, 250)).toBeGreaterThan(12);
+    }
+    expect(fast.hat(8000, 16_000)).toBeCloseTo(slow.hat(8000, 16_000), -0.5);
+    expect(fast.clap(600, 2600)).toBeCloseTo(slow.clap(600, 2600), -0.5);
+  });
+  test("every stroke of a drum is alike, softer ones as much as their velocity says, and one that cuts another makes no click", () => {
+    for (const d of ["K", "C", "H"]) {
+      const x = render(withKit(kitOf(`${d},,,,,,,${d.toLowerCase()},,,,,,,`, { kickDecay: 200, clapDecay: 200, hatDecay: 100 })));
+      const [first, second] = [x.subarray(0, 4800), x.subarray(48_000, 52_800)];
+      first.forEach((v, i) => expect(Math.abs(second[i]! - (v * 64) / 127)).toBeLessThan(1e-6));
+    }
+    // A long low kick under one that comes a 64th later: nothing above 2 kHz that one alone does not have.
+    const step = { times: { step: { unit: "note", num: 1, den: 64 } } } as const;
+    const long = { kickDecay: 1000, kickPitch: 40 };
+    const twice = render(withKit(adjusted(kitOf(`KK${",".repeat(62)}`, long), step)));
+    const alone = render(withKit(adjusted(kitOf(`,K${",".repeat(62)}`, long), step)));
+    const above = (x: Float32Array): number => {
+      const at = spectrumDb(x.slice(1500 - 1024, 1500 + 1024));
+      let top = -Infinity;
+      for (let k = 86; k < 1024; k++) top = Math.max(top, at(k));
+      return top;
+    };
+    expect(above(twice)).toBeLessThan(Math.max(-85, above(alone) + 3));
+  }); // prettier-ignore
+});
+
+describe("where drums are struck", () => {
+  const short = { kickDecay: 50, hatDecay: 10 };
+  test("rounds of steps run through the pass and begin again with it", () => {
+    // Twelve sixteenths against sixteen: 6000 frames each.
+    const x = render(withKit(kitOf("K,,,,,,,,,,,", short)), 48_000, 2);
+    expect(onsets(x).map((f) => Math.round(f / 50) * 50)).toEqual([0, 72_000, 96_000, 168_000]);
+  });
+  test("the song's swing moves them, its pairs counted from each bar", () => {
+    const swing = { percent: 66.6667, grid: 16 } as const;
+    const x = render(withKit(kitOf("HHHH", short), { song: { loopBars: 2, tempoBpm: 120, meter: { beats: 3, unit: 16 }, swing } }), 48_000, 2);
+    // Of three sixteenths the second falls on the triplet, 8000 frames into the pair; the third begins a half pair, straight.
+    expect(onsets(x, 300).map((f) => Math.round(f / 100) * 100)).toEqual([0, 8000, 12_000, 18_000, 26_000, 30_000]);
+  }); // prettier-ignore
+  test("steps of a seventh of a bar do not drift", () => {
+    const sevenths = adjusted(kitOf("H", short), { times: { step: { unit: "note", num: 1, den: 7 } } });
+    const x = render(withKit(sevenths, { song: { loopBars: 32, tempoBpm: 240 } }), 48_000, 32);
+    const found = onsets(x);
+    expect(found).toHaveLength(32 * 7);
+    // A bar lasts a second; a tick is 12.5 frames.
+    found.forEach((f, i) => expect(Math.abs(f - (i * 48_000) / 7)).toBeLessThan(25));
+  });
+  test("a file has them only where it is asked for, to the end of their sound", () => {
+    const project = withKit(kitOf(",,,,,,,,,,,,,,,K", { kickDecay: 500 }));
+    const program = compileProject(project);
+    const asked = renderNow(program, { sampleRate: 48_000, bars: 1, tail: "append", backing: true });
+    expect(asked.frames).toBeGreaterThan(90_000 + 0.5 * 48_000);
+    const plain = renderNow(program, { sampleRate: 48_000, bars: 1, tail: "append" });
+    expect(peak(plain.left)).toBe(0);
+    // Round into the start, the file loops: what the kick still does past the end is there.
+    const wrapped = renderNow(program, { sampleRate: 48_000, bars: 1, tail: "wrap", backing: true });
+    expect(wrapped.frames).toBe(96_000);
+    expect(levelDb(wrapped.left, 0, 4800)).toBeCloseTo(levelDb(asked.left, 96_000, 4800), 1);
+  });
+  test("played on, switched off and stopped, they end without a word of the parts", () => {
+    const heap = new Heap();
+    const engine = new Engine(48_000, heap, { limited: false });
+    const on = withKit(kitOf("K,,,,,,,,,,,,,,,", { kickDecay: 1000 }));
+    const run = (frames: number): Float32Array => {
+      const [left, right] = [new Float32Array(frames), new Float32Array(frames)];
+      engine.process(left, right, frames);
+      return left;
+    };
+    engine.load(compileProject(on));
+    engine.play(480);
+    expect(peak(run(1000))).toBe(0);
+    run(96_000 - 12_000 - 1000);
+    expect(peak(run(4800))).toBeGreaterThan(0.1);
+    engine.stop();
+    expect(peak(run(4800))).toBeGreaterThan(0.05);
+    engine.load(compileProject({ ...on, backing: { ...on.backing!, on: false } }));
+    run(480);
+    expect(peak(run(4800))).toBeLessThan(1e-4);
+    expect(engine.sounding).toBe(false);
+  });
+});
+
+describe("what hears the backing", () => {
+  const follower = adjusted(newFollower("f", "F"), { data: { notesOf: "drums.kick" }, times: { attack: { unit: "ms", ms: 0 }, release: { unit: "note", num: 1, den: 4 } } }); // prettier-ignore
+  const route = { source: "f", target: "filter.resonance", amount: -60 } as const;
+  const made: Made = { notes: [note(0, 3840, 60)], values: { "filter.resonance": 80 }, modules: [follower], routes: [route] }; // prettier-ignore
+
+  test("a follower hears a drum for its step, by its velocity, heard or not", () => {
+    const kit = kitOf("K,,,,,,,k,,,,,,,");
+    for (const on of [true, false]) {
+      const { low } = columnsOf(withKit({ ...kit, on }, made), "filter.resonance");
+      expect(low(0.03)).toBeCloseTo(20, 1);
+      // A quarter after the stroke's step is over, 95 % of the way back.
+      expect(low((240 + 960) / 3840)).toBeCloseTo(80 - 60 * Math.exp(-3), 0);
+      expect(low(0.53)).toBeCloseTo(80 - (60 * 64) / 127, 0);
+    }
+    // Nothing but the part's own notes where the drum is not there.
+    expect(columnsOf(withKit({ ...kit, id: "other" }, made), "filter.resonance").low(0.3)).toBeCloseTo(20, 1);
+  });
+  test("as its level falls, it hears a drum fall by 60 dB in its time", () => {
+    const falls = adjusted(follower, { choices: { level: "shaped" }, times: { release: { unit: "ms", ms: 0 } } });
+    const kit = kitOf("K,,,,,,,,,,,,,,,", { kickDecay: 500 });
+    const { low } = columnsOf(withKit(kit, { ...made, modules: [falls] }), "filter.resonance");
+    const falling = (sec: number): number => 80 - 60 * 10 ** ((-60 * sec) / 0.5 / 20);
+    // It hears a shape every 4 ms, and goes along within two of these.
+    for (const sec of [0.02, 0.08, 0.2]) {
+      expect(low(sec / 2)).toBeLessThan(falling(sec) + 0.5);
+      expect(low(sec / 2)).toBeGreaterThan(falling(sec - 0.006) - 0.5);
+    }
+  });
+  test("a shape restarts with its strokes", () => {
+    const shape = adjusted(newShape("s", "S"), { data: { notesOf: "drums.kick", points: [{ x: 0, y: 1, tension: 0 }, { x: 1, y: 0, tension: 0 }] }, choices: { restart: "chord" }, values: { smoothing: 0 }, times: { rate: { unit: "bars", bars: 1 } } }); // prettier-ignore
+    const { high } = columnsOf(withKit(kitOf("K,,,,K,,,,,,,,,,"), { ...made, modules: [shape], values: { "filter.resonance": 0 }, routes: [{ source: "s", target: "filter.resonance", amount: 80 }] }), "filter.resonance"); // prettier-ignore
+    expect(high(0.2)).toBeCloseTo(80 * 0.8, 0);
+    expect(high(5 / 16 + 0.2)).toBeCloseTo(80 * 0.8, 0);
+  });
+  test("what the backing changes is worked out anew, and nothing else", () => {
+    const base = withKit(kitOf("K,,,,,,,,,,,,,,,"), made);
+    const project: Project = { ...base, parts: [...base.parts, newPart("deaf", "Deaf")] };
+    const compiler = new Compiler();
+    const before = compiler.compile(project);
+    const louder = compiler.compile({ ...project, backing: adjusted(project.backing!, { values: { kickLevel: 3 } }) });
+    expect(louder.parts[0]).toBe(before.parts[0]);
+    expect(louder.parts[1]).toBe(before.parts[1]);
+    expect(louder.song).not.toBe(before.song);
+    expect(changesBetween(before, louder).map((c) => c.type)).toEqual(["song"]);
+    const other = compiler.compile({ ...project, backing: kitOf(",,,,K,,,,,,,,,,,") });
+    expect(other.parts[0]!.sound).not.toBe(before.parts[0]!.sound);
+    expect(other.parts[1]).toBe(before.parts[1]);
+  });
+});
+
+test("a project has one kit, beside its parts, whose id is its own", () => {
+  const project = withKit(kitOf("K"));
+  expect(openProject(JSON.parse(JSON.stringify(project)))).toMatchObject({ ok: true, project: { backing: { id: "drums", data: { steps: [{ kick: 127, clap: 0, hat: 0 }] } } } }); // prettier-ignore
+  expect(openProject({ ...project, backing: undefined })).toMatchObject({ ok: true, project: { backing: null } });
+  const part = project.parts[0]!;
+  const inPart = { ...project, parts: [{ ...part, patch: { ...part.patch, modules: [...part.patch.modules, { ...project.backing!, id: "own" }] } }] }; // prettier-ignore
+  expect(openProject(inPart)).toMatchObject({ ok: false });
+  expect(openProject({ ...project, modules: [{ ...project.backing!, id: "own" }] })).toMatchObject({ ok: false });
+  expect(openProject({ ...project, backing: { ...project.backing!, id: "osc" } })).toMatchObject({ ok: false });
+});
