@@ -1,6 +1,6 @@
 import { fillTheLoop, Hands, oneNote, play, scale, typeSteps } from "./counted";
-import { blocks, bright, part, rises } from "./measures";
-import { expect, fromOnset, slider, strength, test } from "./studio";
+import { blocks, bright, part, rises, toDb } from "./measures";
+import { downloaded, expect, fromOnset, rms, saved, slider, strength, test } from "./studio";
 
 test("a wobble whose rate is automated in note values: from eighths to sixteenths, out of its valley with each note", async ({
   studio: page,
@@ -185,3 +185,76 @@ test(
     await page.getByRole("button", { name: "Stop" }).click();
   },
 );
+
+test("a pad makes way for the kick of the backing, which is drawn, heard beside it, and in a file where it is asked for", async ({
+  studio: page,
+}) => {
+  const hands = await oneNote(page, "4/1", "C4");
+  await hands.click("+ Add a backing");
+  await hands.click("Kick alone");
+  // The second beat's is taken away by hand, and one comes an eighth after the third, by keys.
+  const drums = page.getByTestId("kit-editor");
+  const box = (await drums.boundingBox())!;
+  const stepX = (step: number): number => box.x + ((step + 0.5) / 64) * box.width;
+  await page.mouse.click(stepX(4), box.y + box.height - 12);
+  await page.keyboard.press("ArrowRight");
+  for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText("step 11, kick 110")).toBeAttached();
+  await expect(page.getByRole("img", { name: "Backing: 16 kicks, 0 claps, 0 hats in one pass" })).toBeVisible();
+  // Alt-drag sets how hard; one step of undo.
+  await page.keyboard.down("Alt");
+  await page.mouse.move(stepX(10), box.y + box.height - 12);
+  await page.mouse.down();
+  await page.mouse.move(stepX(10), box.y + box.height - 32, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up("Alt");
+  await expect(slider(page, "Velocity")).toHaveAttribute("aria-valuetext", "127");
+  await page.keyboard.press("Control+z");
+  await expect(slider(page, "Velocity")).toHaveAttribute("aria-valuetext", "110");
+  await hands.click("Mute Part 1");
+  // A note that is held is faded out; below 100 Hz lies the kick alone, at 120 BPM a sixteenth in 0.125 s.
+  const kicks = await play(page, 2.2);
+  const from = kicks.left.findIndex((v) => Math.abs(v) > 1e-3);
+  const loud = (sixteenth: number): number => {
+    const at = from + Math.round(sixteenth * 0.125 * kicks.sampleRate);
+    return rms(kicks.left.subarray(at, at + Math.round(0.06 * kicks.sampleRate)));
+  };
+  for (const struck of [0, 8, 10, 12]) expect(loud(struck)).toBeGreaterThan(0.05);
+  for (const still of [4, 6, 14.5]) expect(loud(still)).toBeLessThan(0.01);
+  await page.getByRole("button", { name: "Mute Part 1", exact: true }).click();
+  await page.getByRole("button", { name: "Mute the backing", exact: true }).click();
+  // Muted, it is followed all the same.
+  await page.getByRole("list", { name: "Strips of the score" }).getByRole("button", { name: /^Notes/ }).click();
+  await hands.click("Add a follower");
+  await page.getByLabel("Whose notes Follower hears").selectOption({ label: "kick of the backing" });
+  await hands.set("Release", "1/16");
+  await hands.move("Amp: level", "-30");
+  const ducked = await play(page, 2.1);
+  const start = ducked.left.findIndex((v) => Math.abs(v) > 1e-4);
+  const level = (sixteenth: number): number => {
+    const at = start + Math.round(sixteenth * 0.125 * ducked.sampleRate);
+    return toDb(rms(ducked.left.subarray(at, at + Math.round(0.03 * ducked.sampleRate))));
+  };
+  for (const struck of [8.4, 10.4, 12.4]) expect(level(6) - level(struck)).toBeGreaterThan(20);
+  expect(Math.abs(level(6) - level(15.5))).toBeLessThan(1.5);
+  await page.getByRole("button", { name: "Mute the backing", exact: true }).click();
+  await page.getByRole("link", { name: "Send out" }).click();
+  await page.getByRole("radio", { name: "with its drums" }).click();
+  await page.getByRole("spinbutton", { name: "Bars" }).fill("1");
+  const download = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export WAV" }).click();
+  const wav = await downloaded(download);
+  // 24-bit stereo at 48 kHz: the kick of the third beat is louder than the pad that makes way for it.
+  const heard = new Float32Array(2400).map((_, i) => wav.readIntLE(wav.indexOf("data") + 8 + 6 * (48_000 + i), 3) / 0x800000);
+  expect(rms(heard)).toBeGreaterThan(0.05);
+  // A tab that is loaded anew is at the drums again.
+  await page.getByRole("button", { name: "Backing stands in" }).click();
+  await expect(page.getByTestId("kit-editor")).toBeVisible();
+  await saved(page);
+  await page.reload();
+  await expect(page.getByTestId("kit-editor")).toBeVisible();
+  await page.getByRole("button", { name: "Backing stands in" }).focus();
+  await page.keyboard.press("Delete");
+  await expect(page.getByRole("button", { name: "+ Add a backing" })).toBeVisible();
+}); // prettier-ignore

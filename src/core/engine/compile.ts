@@ -39,9 +39,13 @@ function songProgram(project: Project): SongProgram {
     beatTicks: beatTicks(song.meter),
     tuning: song.tuning && tableOf(song.tuning),
     trim: dbToGain(project.outputTrim),
-    kit: project.backing?.on ? kitProgram(project.backing, song) : null,
+    kit: backed(project) ? kitProgram(project.backing, song) : null,
   };
 }
+
+/** Whether the backing is heard: parts that are soloed are heard alone. */
+const backed = (project: Project): project is Project & { readonly backing: Kit } =>
+  project.backing?.on === true && !project.parts.some((p) => p.mix.solo);
 
 /** Level of a row, as a factor. */
 const gainOf = (row: Parameter, db: number): number => (db <= row.min ? 0 : dbToGain(db));
@@ -156,7 +160,8 @@ export class Compiler {
     if (
       this.song?.project.song !== project.song ||
       this.song.project.outputTrim !== project.outputTrim ||
-      this.song.project.backing !== project.backing
+      this.song.project.backing !== project.backing ||
+      backed(this.song.project) !== backed(project)
     )
       this.song = { project, program: songProgram(project) };
     const made = new Map(parts.map((p) => [p.id, this.part(p, project)]));

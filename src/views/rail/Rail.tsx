@@ -164,7 +164,7 @@ export function Rail() {
         <PartEntry
           key={p.id}
           part={p}
-          several={parts.length > 1}
+          several={parts.length > 1 || backing !== null}
           current={p.id === partId}
           actions={() => actions(p)}
           onOpen={() => (path === "/moves" ? show(p.id, PART_STRIP) : openVoice(p))}
@@ -242,7 +242,7 @@ export function Rail() {
 
 const FULL = `A project holds ${MAX_PARTS} parts`;
 
-/** A part in the list: opens it; where there are several, whether it is heard. */
+/** A part in the list: opens it; where there is something else to hear, whether it is heard. */
 function PartEntry({
   part,
   several,

@@ -112,7 +112,7 @@ function BackingCanvas({ timeline }: { timeline: Timeline }) {
           const x = tickToX(t, h.startTick);
           if (x < -4 || x > s.width) continue;
           s.g.globalAlpha = (on ? 1 : 0.4) * (0.4 + (0.6 * h.velocity) / 127);
-          s.g.fillRect(x, floor - tall + 3, 4, tall - 4);
+          s.g.fillRect(x, floor - tall + 1, 4, tall - 2);
         }
       });
       s.g.globalAlpha = 1;

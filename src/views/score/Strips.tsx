@@ -131,7 +131,7 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
       <button
         type="button"
         aria-pressed={selected}
-        className={`relative flex shrink-0 cursor-pointer flex-col border-r border-line px-2 pt-1 text-left ${selected ? "bg-sheet" : "bg-paper"}`}
+        className={`relative flex shrink-0 cursor-pointer border-r border-line px-2 pt-1 text-left ${strip.flat ? "gap-2" : "flex-col"} ${selected ? "bg-sheet" : "bg-paper"}`}
         style={{
           width: LABEL_WIDTH,
           borderLeft: selected ? `4px solid ${kindColour(strip.kind)}` : "4px solid transparent",
@@ -140,13 +140,16 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
         onKeyDown={(e) => runKeyed(actions(), e)}
       >
         <span
-          className="w-full truncate text-[12px] font-semibold"
+          className={`truncate text-[12px] font-semibold ${strip.flat ? "" : "w-full"}`}
           title={strip.title}
           style={{ color: strip.kind === "heard" ? "var(--heard)" : undefined }}
         >
           {strip.title}
         </span>
-        <span className="line-clamp-2 w-full text-[11px] leading-[13px] text-ink2" title={strip.subtitle}>
+        <span
+          className={`line-clamp-2 text-[11px] text-ink2 ${strip.flat ? "shrink-0 leading-[18px]" : "w-full leading-[13px]"}`}
+          title={strip.subtitle}
+        >
           {strip.subtitle}
         </span>
       </button>

@@ -33,6 +33,8 @@ export interface StripInfo {
   readonly title: string;
   readonly subtitle: string;
   readonly height: number;
+  /** Whether title and subtitle share a line. */
+  readonly flat?: boolean;
   /** Whether a click may remove it: a modulator that does not shape the level. */
   readonly removable: boolean;
 }
@@ -209,7 +211,8 @@ const backingStrip = (kit: Kit): StripInfo => ({
   kind: "rhythm",
   title: kit.name,
   subtitle: `${kit.on ? "" : "off, "}${kit.data.steps.length} × ${formatSpan(kit.times.step)}`,
-  height: 40,
+  height: 28,
+  flat: true,
   removable: false,
 });
 

@@ -26,10 +26,10 @@ export function KitInspector({ kit }: { kit: Kit }) {
   return (
     <>
       <div>
-        <p className="font-semibold">{kit.name}</p>
+        <p className="text-[15px] font-bold">{kit.name}</p>
         <div className="flex items-center justify-between gap-2">
           <p className="min-w-0 truncate text-[12px] text-ink2">
-            {steps.length} steps of {formatSpan(kit.times.step)}, in the song’s swing
+            {steps.length} steps of {formatSpan(kit.times.step)}
           </p>
           <span className="flex gap-1">
             <Toggle
@@ -54,7 +54,7 @@ export function KitInspector({ kit }: { kit: Kit }) {
           </span>
         </div>
         <p className="mt-1 text-[11px] text-ink2">
-          It stands in for the song: followers and restarts can listen to its drums. Files have it where you ask for it.
+          It stands in for the song, in the song’s swing: followers and restarts can listen to its drums. Files have it where you ask for it.
         </p>
       </div>
       <section>
