@@ -28,7 +28,8 @@ test("a layer follows a part, transposed; parts are muted and soloed; what follo
   studio: page,
 }) => {
   await openStudio(page);
-  for (const other of ["Wake", "Mist"]) await page.getByRole("button", { name: `Mute ${other}`, exact: true }).click();
+  for (const other of ["Wake", "Mist", "the backing"])
+    await page.getByRole("button", { name: `Mute ${other}`, exact: true }).click();
   await page.getByRole("button", { name: "Rigging saw" }).click({ button: "right" });
   await page.getByRole("menuitem", { name: /^Layer/ }).click();
   await expect(page.getByText("Rigging 2 plays the notes and the arpeggio of Rigging.")).toBeVisible();

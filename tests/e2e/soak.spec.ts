@@ -252,6 +252,7 @@ test("two tabs at random leave one that edits, and what it shows is what is stor
   await expect.poll(async () => (await Promise.all(tabs.map(editable))).filter(Boolean).length).toBe(1);
   const editor = (await editable(page)) ? page : other;
   await typeValue(editor, "Tempo", "123");
+  await expect(slider(editor, "Tempo")).toHaveAttribute("aria-valuenow", "123");
   await expect(editor.locator("[data-save=saved]")).toBeVisible();
   await (editor === page ? other : page).close();
   await editor.reload();

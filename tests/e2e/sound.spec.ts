@@ -35,7 +35,13 @@ test("the demo sounds in the first block after Play, and to the last sample as i
   expect(20 * Math.log10(rms(left))).toBeGreaterThan(-30);
 
   const log = new NoteLog(["rigging", "wake", "mist"]);
-  const node = renderNow(compileProject(demoProject("any")), { sampleRate, bars: 2, tail: "cut", listener: log });
+  const node = renderNow(compileProject(demoProject("any")), {
+    sampleRate,
+    bars: 2,
+    tail: "cut",
+    backing: true,
+    listener: log,
+  });
   const count = Math.floor(2 * sampleRate);
   // The limiter looks ahead: what is played is that much later than the render, which takes the delay out.
   const delay = delayOf(sampleRate);

@@ -8,6 +8,8 @@ const LN_1000 = 6.907755278982137;
 
 /** A stroke that is struck again falls so fast that it does not click: by 60 dB in so many seconds. */
 const HUSHED_SEC = 0.004;
+/** And one that is stopped, in so many. */
+const STOPPED_SEC = 0.08;
 /** -100 dB: nothing is left. */
 const SILENT = 1e-5;
 
@@ -16,9 +18,11 @@ export abstract class Stroke {
   protected level = 0;
   protected keep = 0;
   private readonly hushed: number;
+  private readonly stopped: number;
 
   constructor(protected readonly sampleRate: number) {
     this.hushed = keepOf(HUSHED_SEC, sampleRate);
+    this.stopped = keepOf(STOPPED_SEC, sampleRate);
   }
 
   get sounding(): boolean {
@@ -34,7 +38,16 @@ export abstract class Stroke {
 
   /** Falls silent, too fast to be heard and too slow to click. */
   hush(): void {
-    this.keep = this.hushed;
+    this.fall(this.hushed);
+  }
+
+  /** Falls silent as a note does that is let go. */
+  stop(): void {
+    this.fall(this.stopped);
+  }
+
+  private fall(keep: number): void {
+    if (keep < this.keep) this.keep = keep;
     this.hushing();
   }
 

@@ -183,6 +183,7 @@ export class Engine {
     this.startFrame = Infinity;
     this.clock.playing = false;
     for (const part of this.parts) part.releaseAll(this.frame);
+    this.kit.stop();
   }
 
   /** No event starts at or after this many ticks from the start of the current pass; what sounds goes on to its end. */

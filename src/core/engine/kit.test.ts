@@ -161,7 +161,12 @@ describe("where drums are struck", () => {
     run(96_000 - 12_000 - 1000);
     expect(peak(run(4800))).toBeGreaterThan(0.1);
     engine.stop();
-    expect(peak(run(4800))).toBeGreaterThan(0.05);
+    // By 60 dB in 80 ms.
+    expect(peak(run(1000))).toBeGreaterThan(0.03);
+    run(2840);
+    expect(peak(run(480))).toBeLessThan(0.001 * 0.4);
+    engine.play(1920 + 1680);
+    run(4800);
     engine.load(compileProject({ ...on, backing: { ...on.backing!, on: false } }));
     run(480);
     expect(peak(run(4800))).toBeLessThan(1e-4);

@@ -17,6 +17,10 @@ class Drum<S extends Stroke> implements Struck {
     if (!program) for (const stroke of this.strokes) stroke.hush();
   }
 
+  stop(): void {
+    for (const stroke of this.strokes) stroke.stop();
+  }
+
   get ticks(): Float64Array {
     return this.program?.ticks ?? NO_TICKS;
   }
@@ -60,6 +64,11 @@ export class Kit {
     clap.load(program?.clap ?? null);
     hat.load(program?.hat ?? null);
     if (program) for (const stroke of this.kick.strokes) stroke.hz = program.kickHz;
+  }
+
+  /** Lets what rings fall silent. */
+  stop(): void {
+    for (const drum of this.drums) drum.stop();
   }
 
   get sounding(): boolean {

@@ -26,7 +26,7 @@ function OneRoute({ route }: { route: Route }) {
   const part = usePart();
   const songModules = useProject((s) => s.project.modules);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const { name, kind } = sourceOf(part, songModules, route.source);
   const target = targetAt(part.patch, songModules, route.target);
   const lines = useMemo(() => {

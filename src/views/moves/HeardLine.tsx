@@ -24,7 +24,7 @@ export function HeardLine({ target, onAdded }: { target: Target; onAdded: (route
   const song = useProject((s) => s.project.song);
   const songModules = useProject((s) => s.project.modules);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const sides = useMemo(
     () => (heard && program ? tracksOfSides(heard, program, partIndex, part.patch, target.address) : []),
     [heard, program, partIndex, part.patch, target.address],

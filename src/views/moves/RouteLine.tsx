@@ -95,7 +95,7 @@ function SourceCurve({ route, name }: { route: Route; name: string }) {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const songModules = useProject((s) => s.project.modules);
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const { kind } = sourceOf(part, songModules, id);
   const own = useMemo(
     () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),

@@ -182,7 +182,7 @@ function AutomationCanvas({ module: m, timeline }: { module: Automation; timelin
 function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
   const song = useProject((s) => s.project.song);
   const partIndex = usePartIndex();
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const modulator = useOfPart((part, project) => allModulators(part.patch, project.modules).find((m) => m.id === id));
   const found = useMemo(
     () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),

@@ -16,7 +16,7 @@ export function useClicking(): void {
   const id = useView((v) => v.clicking);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const end = useProject((s) => loopTicks(s.project.song));
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const ticks = useMemo(() => {
     if (id === null || !heard || !program) return new Float64Array(0);
     // What the newest note does, over the loop.

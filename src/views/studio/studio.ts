@@ -1,4 +1,4 @@
-import { createContext, use, useMemo } from "react";
+import { createContext, use, useMemo, useSyncExternalStore } from "react";
 import { useStore } from "zustand";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { WatchService } from "@/audio/watchService";
@@ -17,6 +17,7 @@ import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
+import { InTurn } from "@/ui/inTurn";
 import { heardValue, sidesOf } from "@/views/score/heardTracks";
 import { heardAddresses, heardStripAddresses } from "@/views/score/heardStrips";
 import { allModulators } from "@/views/score/stripList";
@@ -64,6 +65,7 @@ export class Studio {
   );
   readonly view: ViewStore = createViewStore();
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
+  readonly heardInTurn = new InTurn(this.heard);
   readonly workspace: Workspace;
   readonly hands: Hands;
   private readonly watchService: WatchService;
@@ -343,7 +345,13 @@ export function useStudio(): Studio {
 export const useProject = <T>(select: (state: ProjectState) => T): T => useStore(useStudio().workspace.store, select);
 export const useView = <T>(select: (state: ViewState) => T): T => useStore(useStudio().view, select);
 export const useSound = <T>(select: (state: SoundStatus) => T): T => useStore(useStudio().sound, select);
-export const useHeard = <T>(select: (state: HeardState) => T): T => useStore(useStudio().heard, select);
+
+/** What is heard, with the program that it is heard of: it comes to one reader after the other. */
+export function useHeard(): HeardState {
+  const { heardInTurn } = useStudio();
+  const reader = useMemo(() => heardInTurn.reader(), [heardInTurn]);
+  return useSyncExternalStore(reader.subscribe, reader.get, reader.get);
+}
 
 const shownOf = ({ project }: ProjectState, id: string): Part =>
   project.parts.find((p) => p.id === id) ?? project.parts[0]!;

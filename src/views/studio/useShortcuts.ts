@@ -74,6 +74,11 @@ export const HANDS: Readonly<Record<string, readonly Hand[]>> = {
     { shown: "Arrows, Shift arrows", what: "Choose a step and move it; choose more, move finely" },
     { shown: "H, Delete", what: "Hold on to the step before; clear" },
   ],
+  "Gates and the backing": [
+    { shown: "Press, drag", what: "Set a step, paint it on; a drum softly with Shift" },
+    { shown: "Alt drag, Shift up and down", what: "How hard a drum is struck" },
+    { shown: "Arrows, Enter", what: "Choose a step and a drum, set it; of a gate up opens, down closes" },
+  ],
   "Amounts and the book of moves": [
     { shown: "Type", what: 'An amount, or its ends: "13 to 95 %", "to 2k", "whole range"' },
     { shown: "Arrows, Ctrl click, Shift click", what: "Choose a route, more of them, a run" },

@@ -47,7 +47,7 @@ export function RouteMap() {
   const amp = modulesOf(patch.modules, AMP)[0]!;
   const columns: Module[] = [...filters, amp];
   const rows: Module[] = [...sources, ...filters];
-  const { program } = useHeard((h) => h);
+  const { program } = useHeard();
   const places = useMemo(() => {
     const sounding = program?.parts.find((p) => p.id === part.id)?.sound.modules.filter(isSource) ?? [];
     return new Map(sounding.map((m, i) => [m.id, i]));

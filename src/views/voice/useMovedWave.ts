@@ -16,7 +16,7 @@ export function useMovedWave(o: Oscillator): Moved | null {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const playing = useSound((s) => s.playing);
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const [now, setNow] = useState<Moved | null>(null);
   const tracks = useMemo(() => {
     if (!heard || !program || !playing) return null;

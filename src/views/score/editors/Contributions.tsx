@@ -32,7 +32,7 @@ function Contribution({ route, timeline }: { route: Route; timeline: Timeline })
   const song = useProject((s) => s.project.song);
   const songModules = useProject((s) => s.project.modules);
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const source = sourceOf(part, songModules, route.source);
   const target = targetAt(part.patch, songModules, route.target);
   const scaling = route.scaledBy === null ? null : sourceOf(part, songModules, route.scaledBy).name;

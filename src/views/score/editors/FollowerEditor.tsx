@@ -4,6 +4,7 @@ import { followerProgram } from "@/core/motion/modulators";
 import type { Follower } from "@/core/patch/kinds/follower";
 import { loopTicks } from "@/core/pattern/events";
 import { notesFor } from "@/core/pattern/starts";
+import { drumNamed } from "@/core/pattern/backing";
 import { formatPosition } from "@/core/time/meter";
 import type { Surface } from "@/ui/useCanvas";
 import { usePart, useProject } from "@/views/studio/studio";
@@ -55,13 +56,14 @@ export function FollowerEditor({ module: m, timeline }: { module: Follower; time
     const tick = Math.min(end - 1, Math.max(0, xToTick(v.timeline, place.x)));
     return `${formatPosition(Math.floor(tick), song.meter)}  ${Math.round(100 * followerAt(follower, tick / end))} %`;
   };
-  const whose = project.parts.find((p) => p.id === m.data.notesOf) ?? part;
+  const drum = drumNamed(project.backing, m.data.notesOf);
+  const whose = drum ? `the ${drum} of the backing` : (project.parts.find((p) => p.id === m.data.notesOf) ?? part).name;
   return (
-    <EditorFrame title={m.name} subtitle={`hears ${heard.length} notes of ${whose.name} in one pass`}>
+    <EditorFrame title={m.name} subtitle={`hears ${heard.length} ${drum ? "strokes" : "notes"} of ${whose} in one pass`}>
       <GridSurface
         timeline={timeline}
         roledescription="follower"
-        label={`What ${m.name} hears of ${whose.name}, and its level over the song`}
+        label={`What ${m.name} hears of ${whose}, and its level over the song`}
         testId="follower-editor"
         gutter={
           <>

@@ -61,7 +61,7 @@ function HowOften({ address }: { address: Address }) {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
   const song = useProject((s) => s.project.song);
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   const spread = useMemo(() => {
     const value = heardValue(part.patch, address, song);
     const tracks = value && heard && program ? ownTracks(value, tracksOfSides(heard, program, partIndex, part.patch, address).flat()) : [];

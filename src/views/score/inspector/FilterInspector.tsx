@@ -19,7 +19,7 @@ import { ModuleRow, ModuleSelect } from "./rows";
 function useHeardRange(address: Address): { low: number; high: number } | null {
   const part = usePart();
   const partIndex = useProject((s) => s.project.parts.indexOf(part));
-  const { heard, program } = useHeard((h) => h);
+  const { heard, program } = useHeard();
   return useMemo(
     () => (heard && program ? rangeOf(tracksOfSides(heard, program, partIndex, part.patch, address).flat()) : null),
     [heard, program, partIndex, part.patch, address],
