@@ -9,7 +9,7 @@ import { Dialog } from "@/ui/Dialog";
 import { startBacking } from "@/views/score/backingActions";
 import { ADDABLE, addModulator, type Addable } from "@/views/score/modulatorActions";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
-import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commands";
+import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commandList";
 import { usePart, useProject, useStudio, useView } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
 import { NOTES_STRIP, PART_STRIP, askedStrips, zoomBy, type StripId } from "./viewStore";

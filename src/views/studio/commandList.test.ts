@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { demoProject } from "@/core/patch/demo";
 import { createProjectStore } from "@/state/projectStore";
-import { findCommands, routeCommands, valueCommands } from "./commands";
+import { findCommands, routeCommands, valueCommands } from "./commandList";
 
 const store = createProjectStore(demoProject("d"));
 const commands = () => {
