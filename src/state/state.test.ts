@@ -117,13 +117,13 @@ describe("the project store", () => {
     expect(store.getState().history.done.length).toBeGreaterThan(2990);
     const many = (at: number): Note[] =>
       Array.from({ length: 4096 }, (_, i) => ({ id: `n${i}`, startTick: at, lengthTicks: 10, key: 60, velocity: 1 }));
-    for (let i = 0; i < 250; i++)
+    for (let i = 0; i < 160; i++)
       store.edit(
         "Move all",
         editNotes(PART, () => many(i)),
       );
     const { done } = store.getState().history;
-    expect(done.length).toBeLessThan(250);
+    expect(done.length).toBeLessThan(160);
     expect(done.length).toBeGreaterThan(50);
     expect(done.at(-1)!.after).toBe(store.getState().project);
   });

@@ -1,7 +1,8 @@
 import { FOLLOWER, type Follower } from "@/core/patch/kinds/follower";
 import { formatAmount } from "@/core/patch/valueText";
+import { drumNamed } from "@/core/pattern/backing";
 import { editModule } from "@/state/edits";
-import { usePart, useStudio } from "@/views/studio/studio";
+import { usePart, useProject, useStudio } from "@/views/studio/studio";
 import { ModuleName } from "./ModuleName";
 import { NotesOf } from "./Restarts";
 import { MovedValues, MovesOf } from "./Routes";
@@ -13,11 +14,13 @@ const { rows, times, choices } = FOLLOWER;
 export function FollowerInspector({ module: m }: { module: Follower }) {
   const { store } = useStudio().workspace;
   const part = usePart();
+  // A drum has one key.
+  const drum = useProject((s) => drumNamed(s.project.backing, m.data.notesOf));
   return (
     <>
       <div>
         <ModuleName module={m} />
-        <p className="text-[12px] text-ink2">as loud as the notes that it hears</p>
+        <p className="text-[12px] text-ink2">as loud as the {drum ? "strokes" : "notes"} that it hears</p>
       </div>
       <section>
         <h3 className="heading mb-1">Hears</h3>
@@ -31,8 +34,12 @@ export function FollowerInspector({ module: m }: { module: Follower }) {
             )
           }
         />
-        <ModuleRow module={m} row={rows.lowest} />
-        <ModuleRow module={m} row={rows.highest} />
+        {!drum && (
+          <>
+            <ModuleRow module={m} row={rows.lowest} />
+            <ModuleRow module={m} row={rows.highest} />
+          </>
+        )}
         <ModuleRow
           module={m}
           row={rows.held}
