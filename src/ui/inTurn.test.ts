@@ -7,17 +7,16 @@ test("readers are told one by one, in their order, and who waits keeps its place
   const tasks: (() => void)[] = [];
   const turns = new InTurn(store, (run) => tasks.push(run));
   const told: string[] = [];
-  const listen = (name: string) => {
-    const reader = turns.reader();
+  const listen = (name: string, first = false) => {
+    const reader = turns.reader(first);
     return { ...reader, leave: reader.subscribe(() => told.push(`${name}${reader.get().n}`)) };
   };
   const [a, b, c] = [listen("a"), listen("b"), listen("c")];
   const run = (): void => tasks.shift()?.();
   store.setState({ n: 1 });
-  expect(told).toEqual([]);
-  expect(tasks).toHaveLength(1);
-  run();
+  // The first one at once.
   expect(told).toEqual(["a1"]);
+  expect(tasks).toHaveLength(1);
   expect([a, b, c].map((r) => r.get().n)).toEqual([1, 0, 0]);
   // One goes, one comes; those that were not told yet come first.
   b.leave();
@@ -29,7 +28,11 @@ test("readers are told one by one, in their order, and who waits keeps its place
   store.setState({ n: 3 });
   for (const r of [a, c]) r.leave();
   while (tasks.length > 0) run();
-  expect(told.slice(4)).toEqual(["d3"]);
+  expect(told.slice(4)).toEqual(["a3", "d3"]);
+  listen("e", true);
+  store.setState({ n: 3 });
+  while (tasks.length > 0) run();
+  expect(told.slice(6)).toEqual(["e3", "d3"]);
   // Made before a change and subscribed after it, one misses nothing.
   const late = turns.reader();
   store.setState({ n: 4 });
@@ -37,7 +40,7 @@ test("readers are told one by one, in their order, and who waits keeps its place
   expect(late.get().n).toBe(4);
 });
 
-test("by itself each is told in a task of its own", async () => {
+test("by itself each but the first is told in a task of its own", async () => {
   const store = createStore(() => ({ n: 0 }));
   const turns = new InTurn(store);
   const order: string[] = [];
@@ -53,7 +56,7 @@ test("by itself each is told in a task of its own", async () => {
     });
   });
   store.setState({ n: 1 });
-  expect(order).toEqual([]);
+  expect(order).toEqual(["first"]);
   await done;
   expect(order).toEqual(["first", "between", "second"]);
 });

@@ -22,11 +22,13 @@ export interface Reader<T> {
 }
 
 /**
- * Tells the readers of a store one after the other, each in a task of its own: where each draws something large, frames
- * and hands come between them. Who waits when the store changes again keeps its place, and finds the newest.
+ * Tells the readers of a store one after the other, the first at once and the others in tasks of their own: where each
+ * draws something large, frames and hands come between them. Who waits when the store changes again keeps its place, and finds the newest.
  */
 export class InTurn<T> {
-  private readonly readers = new Set<() => void>();
+  /** Those that are told first, and the others. */
+  private readonly first = new Set<() => void>();
+  private readonly others = new Set<() => void>();
   private readonly waiting = new Set<() => void>();
   private asked = false;
 
@@ -35,12 +37,15 @@ export class InTurn<T> {
     private readonly soon: (run: () => void) => void = byMessage(),
   ) {
     store.subscribe(() => {
-      for (const read of this.readers) this.waiting.add(read);
-      this.ask();
+      for (const read of this.first) this.waiting.add(read);
+      for (const read of this.others) this.waiting.add(read);
+      if (!this.asked) this.next();
     });
   }
 
-  reader(): Reader<T> {
+  /** One of those that are told before others, where what it draws is looked at first. */
+  reader(first = false): Reader<T> {
+    const readers = first ? this.first : this.others;
     let value = this.store.getState();
     return {
       get: () => value,
@@ -51,26 +56,26 @@ export class InTurn<T> {
         };
         // What changed since it was made is not waited for.
         value = this.store.getState();
-        this.readers.add(read);
+        readers.add(read);
         return () => {
-          this.readers.delete(read);
+          readers.delete(read);
           this.waiting.delete(read);
         };
       },
     };
   }
 
-  private ask(): void {
-    if (this.asked || this.waiting.size === 0) return;
-    this.asked = true;
-    this.soon(() => {
-      this.asked = false;
-      const [first] = this.waiting;
-      if (first) {
-        this.waiting.delete(first);
-        first();
-      }
-      this.ask();
-    });
+  /** Tells the one whose turn it is, and has the next one told later. */
+  private next(): void {
+    const [read] = this.waiting;
+    if (!read) return;
+    this.waiting.delete(read);
+    this.asked = this.waiting.size > 0;
+    if (this.asked)
+      this.soon(() => {
+        this.asked = false;
+        this.next();
+      });
+    read();
   }
 }

@@ -48,6 +48,8 @@ class Ring {
   }
 }
 
+const UNLIMITED = Float64Array.of(Infinity);
+
 /** Clicks at places of the song, softer than those of the beats: the rhythm of a modulator, heard and never rendered. */
 export class Marks implements Struck {
   /** Ticks of a pass, in order. */
@@ -68,7 +70,7 @@ export class Marks implements Struck {
 
   /** Adds the clicks that fall within the stretch of `length` frames from `frame` on, while the song plays. */
   song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
-    strikeWithin(this, this.ticks, clock, song, Infinity, frame, length, left, right);
+    strikeWithin(this, this.ticks, clock, song, UNLIMITED, frame, length, left, right);
   }
 }
 

@@ -56,6 +56,8 @@ export class Engine {
   readonly click: Click;
   readonly marks: Marks;
   private readonly kit: Kit;
+  /** The tick from which nothing is struck in a stretch. */
+  private readonly limit = new Float64Array(1);
   /** The stretch of the loop that is repeated, in ticks; null repeats the whole. */
   private region: Region | null = null;
   /** The frame at which the song begins after it was counted in; Infinity while nothing is counted. */
@@ -269,7 +271,8 @@ export class Engine {
       for (const part of this.parts) this.advance(part, program, length, limit);
       for (const part of this.leaving) this.advance(part, program, length, limit);
       if (this.audible) {
-        if (clock.playing) this.kit.song(clock, program.song, limit, frame, length, this.mixL, this.mixR);
+        this.limit[0] = limit;
+        if (clock.playing) this.kit.song(clock, program.song, this.limit, frame, length, this.mixL, this.mixR);
         else this.kit.ring(length, this.mixL, this.mixR);
         this.applyTrim(program.song.trim, length);
         if (clock.playing) {

@@ -76,8 +76,8 @@ export class Kit {
     return false;
   }
 
-  /** Adds the stretch of `length` frames from `frame` on, while the song plays; nothing is struck from the tick `limit` on. */
-  song(clock: Clock, song: SongProgram, limit: number, frame: number, length: number, left: Float64Array, right: Float64Array): void {
+  /** Adds the stretch of `length` frames from `frame` on, while the song plays; nothing is struck from the tick `limit[0]` on. */
+  song(clock: Clock, song: SongProgram, limit: Float64Array, frame: number, length: number, left: Float64Array, right: Float64Array): void {
     for (const drum of this.drums) strikeWithin(drum, drum.ticks, clock, song, limit, frame, length, left, right);
   }
 

@@ -11,14 +11,15 @@ export interface Struck {
 
 /**
  * Strikes at the ticks of a pass, in order, that fall within the stretch of `length` frames from `frame` on, and adds what
- * rings meanwhile, while the song plays. None is struck from `limit` on, in ticks since the engine's start. Allocates nothing.
+ * rings meanwhile, while the song plays. None is struck from `limit[0]` on, in ticks since the engine's start: an array, for
+ * numbers that are handed over may become objects on the heap. Allocates nothing.
  */
 export function strikeWithin(
   struck: Struck,
   ticks: Float64Array,
   clock: Clock,
   song: SongProgram,
-  limit: number,
+  limit: Float64Array,
   frame: number,
   length: number,
   left: Float64Array,
@@ -36,7 +37,7 @@ export function strikeWithin(
   let done = 0;
   for (let i = low; i < ticks.length; i++) {
     const at = clock.frameOf(clock.passStart + ticks[i]!) - frame;
-    if (at >= length || ticks[i]! >= song.loopTicks || clock.passStart + ticks[i]! >= limit) break;
+    if (at >= length || ticks[i]! >= song.loopTicks || clock.passStart + ticks[i]! >= limit[0]!) break;
     if (at < 0) continue;
     struck.mix(left, right, done, at);
     struck.strike(i);

@@ -37,7 +37,7 @@ export function HeardCanvas({
 }) {
   const song = useProject((s) => s.project.song);
   const partIndex = usePartIndex();
-  const { heard, program } = useHeard();
+  const { heard, program } = useHeard(true);
   const value = useHeardValue(address);
   const { reads, row, text } = value;
   const found = useMemo(

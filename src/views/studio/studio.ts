@@ -346,10 +346,10 @@ export const useProject = <T>(select: (state: ProjectState) => T): T => useStore
 export const useView = <T>(select: (state: ViewState) => T): T => useStore(useStudio().view, select);
 export const useSound = <T>(select: (state: SoundStatus) => T): T => useStore(useStudio().sound, select);
 
-/** What is heard, with the program that it is heard of: it comes to one reader after the other. */
-export function useHeard(): HeardState {
+/** What is heard, with the program that it is heard of: it comes to one reader after the other, to curves of it `first`. */
+export function useHeard(first = false): HeardState {
   const { heardInTurn } = useStudio();
-  const reader = useMemo(() => heardInTurn.reader(), [heardInTurn]);
+  const reader = useMemo(() => heardInTurn.reader(first), [heardInTurn, first]);
   return useSyncExternalStore(reader.subscribe, reader.get, reader.get);
 }
 
