@@ -7,7 +7,7 @@ const keepOf = (sec: number, sampleRate: number): number => exp(-LN_1000 / (sec 
 const LN_1000 = 6.907755278982137;
 
 /** A stroke that is struck again falls so fast that it does not click: by 60 dB in so many seconds. */
-const HUSHED_SEC = 0.004;
+const HUSHED_SEC = 0.008;
 /** And one that is stopped, in so many. */
 const STOPPED_SEC = 0.08;
 /** -100 dB: nothing is left. */
