@@ -2,9 +2,11 @@ import { exp, sinCycles, tanPi } from "./portableMath";
 
 /** Synthetic drums, as is common practice: a sine whose pitch falls, and noise through a filter. Each stroke of one is alike. */
 
-/** What a stroke keeps of its level in a second's thousandth of `sec`: by 60 dB in that time. */
-const keepOf = (sec: number, sampleRate: number): number => exp(-LN_1000 / (sec * sampleRate));
 const LN_1000 = 6.907755278982137;
+/** What a stroke that falls by 60 dB in so many seconds keeps of its level in a frame. */
+const keepOf = (sec: number, sampleRate: number): number => exp(-LN_1000 / (sec * sampleRate));
+/** What is left of that each frame where it falls faster and faster, as a Gaussian does: without a corner that clicks. */
+const fadeOf = (sec: number, sampleRate: number): number => exp((-2 * LN_1000) / (sec * sampleRate) ** 2);
 
 /** A stroke that is struck again falls so fast that it does not click: by 60 dB in so many seconds. */
 const HUSHED_SEC = 0.008;
@@ -17,12 +19,14 @@ const SILENT = 1e-5;
 export abstract class Stroke {
   protected level = 0;
   protected keep = 0;
+  /** 1 while it rings on. */
+  protected fade = 1;
   private readonly hushed: number;
   private readonly stopped: number;
 
   constructor(protected readonly sampleRate: number) {
-    this.hushed = keepOf(HUSHED_SEC, sampleRate);
-    this.stopped = keepOf(STOPPED_SEC, sampleRate);
+    this.hushed = fadeOf(HUSHED_SEC, sampleRate);
+    this.stopped = fadeOf(STOPPED_SEC, sampleRate);
   }
 
   get sounding(): boolean {
@@ -33,6 +37,7 @@ export abstract class Stroke {
   strike(gain: number, decaySec: number): void {
     this.level = gain;
     this.keep = keepOf(decaySec, this.sampleRate);
+    this.fade = 1;
     this.begin();
   }
 
@@ -46,8 +51,8 @@ export abstract class Stroke {
     this.fall(this.stopped);
   }
 
-  private fall(keep: number): void {
-    if (keep < this.keep) this.keep = keep;
+  private fall(fade: number): void {
+    if (fade < this.fade) this.fade = fade;
     this.hushing();
   }
 
@@ -81,8 +86,8 @@ export class Kick extends Stroke {
   }
 
   override mix(left: Float64Array, right: Float64Array, from: number, to: number): void {
-    let { level, phase, sweep } = this;
-    const { keep, keepSweep } = this;
+    let { level, keep, phase, sweep } = this;
+    const { fade, keepSweep } = this;
     const step = this.hz / this.sampleRate;
     // Half-way between two samples the pitch lies in the middle of theirs.
     const middle = (1 + keepSweep) / 2;
@@ -93,8 +98,10 @@ export class Kick extends Stroke {
       phase += step * (1 + middle * sweep);
       sweep *= keepSweep;
       level *= keep;
+      keep *= fade;
     }
     this.level = level;
+    this.keep = keep;
     this.phase = phase;
     this.sweep = sweep;
   }
@@ -138,8 +145,8 @@ abstract class NoiseStroke extends Stroke {
   }
 
   protected filtered(left: Float64Array, right: Float64Array, from: number, to: number): void {
-    let { noise, s1, s2, level } = this;
-    const { g, a, damping, band, high, gain, keep } = this;
+    let { noise, s1, s2, level, keep } = this;
+    const { g, a, damping, band, high, gain, fade } = this;
     for (let i = from; i < to && level > SILENT; i++) {
       noise = (Math.imul(noise, FACTOR) + OFFSET) | 0;
       const x = noise * gain;
@@ -151,11 +158,13 @@ abstract class NoiseStroke extends Stroke {
       left[i] = left[i]! + y;
       right[i] = right[i]! + y;
       level *= keep;
+      keep *= fade;
     }
     this.noise = noise;
     this.s1 = s1;
     this.s2 = s2;
     this.level = level;
+    this.keep = keep;
   }
 }
 
