@@ -45,6 +45,7 @@ try {
   await loaded(day);
   await take(day, "score-shape");
   for (const [name, file] of [
+    [/^Backing/, "score-backing"],
     [/^Notes/, "score-notes"],
     [/^Arpeggio/, "score-arpeggio"],
     [/^Pluck/, "score-envelope"],

@@ -221,6 +221,13 @@ describe("where drums are struck", () => {
     run(480);
     expect(peak(run(480))).toBeLessThan(1e-4);
     expect(engine.sounding).toBe(false);
+    // A clap that is stopped before its last hand does not strike it.
+    engine.load(compileProject(withKit(kitOf("C,,,,,,,,,,,,,,,", { clapLevel: 0 }))));
+    engine.play(0);
+    const before = run(960);
+    engine.stop();
+    const after = run(960);
+    expect(levelDb(after, 350, 96)).toBeLessThan(levelDb(before, 864, 96) - 12);
   });
 });
 
