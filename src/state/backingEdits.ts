@@ -12,7 +12,7 @@ export const addBacking =
 
 export const removeBacking: Edit = (p) => (p.backing ? { ...p, backing: null } : p);
 
-export const editBacking =
+const editBacking =
   (change: (kit: Kit) => Kit): Edit =>
   (p) => {
     const backing = p.backing && change(p.backing);

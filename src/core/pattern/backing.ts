@@ -11,10 +11,10 @@ import { loopTicks, songSwing } from "./events";
 import type { PlayedNote } from "./noteEvent";
 
 /** A stroke of a drum: a note that is played as it is written. */
-export type Hit = PlayedNote & Pick<Note, "startTick" | "lengthTicks">;
+type Hit = PlayedNote & Pick<Note, "startTick" | "lengthTicks">;
 
 /** Keys of the General MIDI percussion map (General MIDI System Level 1): Bass Drum 1, Hand Clap, Closed Hi-Hat. */
-export const DRUM_KEYS: Readonly<Record<Drum, number>> = { kick: 36, clap: 39, hat: 42 };
+const DRUM_KEYS: Readonly<Record<Drum, number>> = { kick: 36, clap: 39, hat: 42 };
 
 /** The drum whose strokes are heard under a name; null for any other name. */
 export const drumNamed = (backing: Kit | null, name: string | null): Drum | null =>

@@ -12,7 +12,7 @@ import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commandList";
 import { usePart, useProject, useStudio, useView } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
-import { NOTES_STRIP, PART_STRIP, askedStrips, zoomBy, type StripId } from "./viewStore";
+import { BACKING_STRIP, NOTES_STRIP, PART_STRIP, askedStrips, zoomBy, type StripId } from "./viewStore";
 
 const SHOWN = 12;
 
@@ -116,6 +116,7 @@ export function Commands() {
           const heard = soundPath(part.patch).find((p) => p.module.id === m.id);
           if (heard) show({ kind: "heard", address: heard.address });
           else if (m.kind === "mix") show(PART_STRIP);
+          else if (m.kind === "kit") show(BACKING_STRIP);
           else if (kindOf(m).role === "modulator") show({ kind: "module", id: m.id });
         },
       ),

@@ -1,4 +1,5 @@
 import { expect, test } from "vitest";
+import { newShape } from "@/core/patch/defaults";
 import { demoProject } from "@/core/patch/demo";
 import { createProjectStore } from "@/state/projectStore";
 import { findCommands, routeCommands, valueCommands } from "./commandList";
@@ -28,6 +29,20 @@ test("a name with a value sets it, in the value's own unit; one that cannot be r
     "Set tempo",
     "Set rate of Swell",
   ]);
+});
+
+test("values of what all parts share are found and set, too: the drums and the song's own modulators", () => {
+  const project = demoProject("d");
+  const tide = { ...newShape("tide", "Tide") };
+  const shared = createProjectStore({ ...project, modules: [tide] });
+  const list = () => valueCommands(shared.getState().project, project.parts[0]!, (label, edit) => void shared.edit(label, edit), () => undefined); // prettier-ignore
+  findCommands(list(), "kick pitch A1", 5)[0]!.set!();
+  expect(shared.getState().project.backing!.values.kickPitch).toBeCloseTo(55, 6);
+  findCommands(list(), "backing step 1/8", 5)[0]!.set!();
+  expect(shared.getState().project.backing!.times.step).toEqual({ unit: "note", num: 1, den: 8 });
+  findCommands(list(), "tide starts 90", 5)[0]!.set!();
+  expect(shared.getState().project.modules[0]!.values).toMatchObject({ phase: 90 });
+  expect(shared.getState().project.parts).toBe(project.parts);
 });
 
 test("a source in view moves any value by name, by the amount behind it", () => {

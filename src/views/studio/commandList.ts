@@ -38,7 +38,7 @@ const rowCommand = (
   },
 });
 
-/** Every value of the song and of a part. `show` brings a module, or the arpeggio (null), into view. */
+/** Every value of the song, of what its parts share, and of a part. `show` brings a module, or the arpeggio (null), into view. */
 export function valueCommands(
   project: Project,
   part: Part,
@@ -81,7 +81,7 @@ export function valueCommands(
     rowCommand("", { ...SONG_ROWS.trim, label: "Trim" }, project.outputTrim, none, (v) => store("Set trim", setTrim(v))),
     rowCommand("Arpeggio", ARPEGGIO_ROWS.octaves, part.arpeggio.octaves, arp, (v) => store("Set octaves of the arpeggio", editArpeggio(part.id, { octaves: v }))),
     rowCommand("Arpeggio", ARPEGGIO_ROWS.gate, part.arpeggio.gate, arp, (v) => store("Set gate of the arpeggio", editArpeggio(part.id, { gate: v }))),
-    ...part.patch.modules.flatMap(ofModule),
+    ...[...part.patch.modules, ...project.modules, ...(project.backing ? [project.backing] : [])].flatMap(ofModule),
   ]; // prettier-ignore
 }
 
