@@ -247,7 +247,7 @@ for (const scheme of ["light", "dark"] as const) {
       whole = false;
     };
     const strips = page.getByRole("list", { name: "Strips of the score" });
-    for (const name of [/^Notes/, /^Arpeggio/, /^Pluck/, /^Swell/, /^Cutoff/]) {
+    for (const name of [/^Backing/, /^Notes/, /^Arpeggio/, /^Pluck/, /^Swell/, /^Cutoff/]) {
       await strips.getByRole("button", { name }).click();
       await check();
     }

@@ -108,9 +108,12 @@ function BackingCanvas({ timeline }: { timeline: Timeline }) {
       const tall = (s.height - 6) / DRUMS.length;
       DRUMS.forEach((drum, i) => {
         const floor = s.height - 3 - i * tall;
+        let last = -Infinity;
         for (const h of hits?.[drum] ?? []) {
           const x = tickToX(t, h.startTick);
-          if (x < -4 || x > s.width) continue;
+          // Where there are many to a pixel, one stands for them.
+          if (x < -4 || x > s.width || x < last + 0.5) continue;
+          last = x;
           s.g.globalAlpha = (on ? 1 : 0.4) * (0.4 + (0.6 * h.velocity) / 127);
           s.g.fillRect(x, floor - tall + 1, 4, tall - 2);
         }

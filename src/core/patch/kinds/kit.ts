@@ -33,7 +33,7 @@ export const KIT = defineKind({
   },
   choices: {},
   times: {
-    step: { label: "Step", default: { unit: "note", num: 1, den: 16 }, min: 20, max: 10_000, hz: false, move: null },
+    step: { label: "Step", default: { unit: "note", num: 1, den: 16 }, min: 50, max: 10_000, hz: false, move: null },
   },
   data: {
     /** How hard each drum is struck on each step of the round, as MIDI velocity; 0 is not at all. */

@@ -94,23 +94,27 @@ export function KitEditor({ kit, timeline }: { kit: Kit; timeline: Timeline }) {
         const floor = (row + 1) * tall - 4;
         s.g.fillStyle = s.palette.line;
         if (row > 0) s.g.fillRect(0, Math.round(row * tall), s.width, 1);
-        steps.forEach((step, i) => {
-          const { x, width } = stepBox(v, step);
-          if (x + width < 0 || x > s.width) return;
-          const index = indices[i]!;
-          if (chosen?.drum === drum && chosen.step === index) {
-            s.g.fillStyle = s.palette.line2;
-            s.g.fillRect(x, row * tall + 1, width, tall - 1);
-          }
-          // What is not struck is a mark on the floor, to be pressed.
-          s.g.fillStyle = s.palette.line;
-          s.g.fillRect(x + 1, floor - 2, Math.max(2, width - 3), 2);
-        });
+        if (tickToX(t, length) - tickToX(t, 0) >= 2)
+          steps.forEach((step, i) => {
+            const { x, width } = stepBox(v, step);
+            if (x + width < 0 || x > s.width) return;
+            const index = indices[i]!;
+            if (chosen?.drum === drum && chosen.step === index) {
+              s.g.fillStyle = s.palette.line2;
+              s.g.fillRect(x, row * tall + 1, width, tall - 1);
+            }
+            // What is not struck is a mark on the floor, to be pressed.
+            s.g.fillStyle = s.palette.line;
+            s.g.fillRect(x + 1, floor - 2, Math.max(2, width - 3), 2);
+          });
         const wide = Math.max(3, Math.min(tickToX(t, length) - tickToX(t, 0) - 3, 26));
         s.g.fillStyle = s.palette.rhythm;
+        let last = -Infinity;
         for (const h of hits[drum]) {
           const x = tickToX(t, h.startTick);
-          if (x + wide < 0 || x > s.width) continue;
+          // Where there are many to a pixel, one stands for them.
+          if (x + wide < 0 || x > s.width || x < last + 0.5) continue;
+          last = x;
           // Rounds after the first are what the first one says.
           s.g.globalAlpha = x < round - 0.5 ? 1 : 0.55;
           const high = Math.max(3, ((tall - 10) * h.velocity) / 127);
