@@ -2,12 +2,12 @@ import { dbToGain } from "../dsp/portableMath";
 import { COUNTED } from "../motion/lanes";
 import { mixOf } from "../patch/edit";
 import type { Module } from "../patch/kinds";
-import { KIT, type Drum, type Kit } from "../patch/kinds/kit";
+import { KIT, type Kit } from "../patch/kinds/kit";
 import { MIX, type Mix } from "../patch/kinds/mix";
 import type { Parameter } from "../patch/row";
 import type { Part, PartMix, Patch, Project, Song } from "../patch/project";
 import { oneNoteRule, partEvents, partSeed, patternOf, songFrame } from "../pattern/events";
-import { kitHits } from "../pattern/backing";
+import { kitHits, type Hit } from "../pattern/backing";
 import { notesFor, writtenUnder, type NotesHeard } from "../pattern/starts";
 import type { PlayedNote } from "../pattern/noteEvent";
 import { tuningTable, type Tuning } from "../pitch/tuning";
@@ -50,20 +50,29 @@ const backed = (project: Project): project is Project & { readonly backing: Kit 
 /** Level of a row, as a factor. */
 const gainOf = (row: Parameter, db: number): number => (db <= row.min ? 0 : dbToGain(db));
 
+/** Where and how hard the same strokes are struck: worked out once, whatever else of a kit changes. */
+const struck = new WeakMap<readonly Hit[], Strokes>();
+function strokesOf(hits: readonly Hit[]): Strokes {
+  const known = struck.get(hits);
+  if (known) return known;
+  const made = {
+    ticks: Float64Array.from(hits, (h) => h.onTick),
+    strengths: Float64Array.from(hits, (h) => h.velocity / 127),
+  };
+  struck.set(hits, made);
+  return made;
+}
+
 function kitProgram(kit: Kit, song: Song): KitProgram {
   const { rows } = KIT;
   const { values: v } = kit;
   const level = gainOf(rows.level, v.level);
   const hits = kitHits(kit, song);
-  const strokes = (drum: Drum): Strokes => ({
-    ticks: Float64Array.from(hits[drum], (h) => h.onTick),
-    strengths: Float64Array.from(hits[drum], (h) => h.velocity / 127),
-  });
   return {
-    kick: { ...strokes("kick"), gain: level * gainOf(rows.kickLevel, v.kickLevel), decaySec: v.kickDecay / 1000 },
+    kick: { ...strokesOf(hits.kick), gain: level * gainOf(rows.kickLevel, v.kickLevel), decaySec: v.kickDecay / 1000 },
     kickHz: v.kickPitch,
-    clap: { ...strokes("clap"), gain: level * gainOf(rows.clapLevel, v.clapLevel), decaySec: v.clapDecay / 1000 },
-    hat: { ...strokes("hat"), gain: level * gainOf(rows.hatLevel, v.hatLevel), decaySec: v.hatDecay / 1000 },
+    clap: { ...strokesOf(hits.clap), gain: level * gainOf(rows.clapLevel, v.clapLevel), decaySec: v.clapDecay / 1000 },
+    hat: { ...strokesOf(hits.hat), gain: level * gainOf(rows.hatLevel, v.hatLevel), decaySec: v.hatDecay / 1000 },
   };
 }
 

@@ -11,7 +11,7 @@ import { loopTicks, songSwing } from "./events";
 import type { PlayedNote } from "./noteEvent";
 
 /** A stroke of a drum: a note that is played as it is written. */
-type Hit = PlayedNote & Pick<Note, "startTick" | "lengthTicks">;
+export type Hit = PlayedNote & Pick<Note, "startTick" | "lengthTicks">;
 
 /** Keys of the General MIDI percussion map (General MIDI System Level 1): Bass Drum 1, Hand Clap, Closed Hi-Hat. */
 const DRUM_KEYS: Readonly<Record<Drum, number>> = { kick: 36, clap: 39, hat: 42 };
