@@ -196,7 +196,10 @@ test("a pad makes way for the kick of the backing, which is drawn, heard beside 
   const drums = page.getByTestId("kit-editor");
   const box = (await drums.boundingBox())!;
   const stepX = (step: number): number => box.x + ((step + 0.5) / 64) * box.width;
+  await page.mouse.move(stepX(4), box.y + box.height - 12);
+  await expect(drums.getByTestId("read-out")).toHaveText("1.2.1  step 5  kick 110");
   await page.mouse.click(stepX(4), box.y + box.height - 12);
+  await expect(drums.getByTestId("read-out")).toHaveText("1.2.1  step 5  kick not struck");
   await page.keyboard.press("ArrowRight");
   for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowRight");
   await page.keyboard.press("Enter");

@@ -1,4 +1,4 @@
-import { useState, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
 import { newGesture } from "@/ui/gesture";
 import { useReadOut } from "@/ui/ReadOut";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
@@ -56,6 +56,11 @@ export function GridSurface({
   const [move, setMove] = useState<((to: Place) => void) | null>(null);
   const readOut = useReadOut();
   const canvas = useCanvas(paint);
+  // What lies under the pointer is told anew where an edit has changed it.
+  const under = useRef<Place | null>(null);
+  useEffect(() => {
+    if (under.current) readOut.show(describe(view, under.current));
+  });
   const view: GridView = { timeline: { ...timeline, width: size.width }, height: size.height };
   const local = (e: PointerEvent<HTMLElement>): Place => {
     const box = e.currentTarget.getBoundingClientRect();
@@ -86,12 +91,16 @@ export function GridSurface({
         }}
         onPointerMove={(e) => {
           const place = local(e);
+          under.current = place;
           readOut.show(describe(view, place));
           move?.(place);
         }}
         onPointerUp={() => setMove(null)}
         onPointerCancel={() => setMove(null)}
-        onPointerLeave={() => readOut.show("")}
+        onPointerLeave={() => {
+          under.current = null;
+          readOut.show("");
+        }}
         onKeyDown={(e) => {
           if (!onKeyDown(e)) return;
           e.preventDefault();
