@@ -2,7 +2,6 @@ import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { formatAmount } from "@/core/patch/valueText";
 import { useEditable, useProject, useStudio, useView } from "@/views/studio/studio";
-import { backingActions, startBacking } from "@/views/score/backingActions";
 import { BACKING_STRIP, NOTES_STRIP, PART_STRIP, type StripId } from "@/views/studio/viewStore";
 import { mixOf } from "@/core/patch/edit";
 import { modulesOf } from "@/core/patch/kinds";
@@ -10,11 +9,11 @@ import { AMP } from "@/core/patch/kinds/amp";
 import { OSCILLATOR } from "@/core/patch/kinds/oscillator";
 import { whyNoSub, withCleanSub } from "@/core/patch/layers";
 import { MAX_PARTS, type Part } from "@/core/patch/project";
-import { setBackingOn } from "@/state/backingEdits";
 import { addPart, duplicatePart, editMix, movePart, removePart } from "@/state/partEdits";
 import { newId } from "@/state/ids";
 import { Toggle } from "@/ui/Toggle";
 import { LOCKED, menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
+import { BackingEntry } from "./BackingEntry";
 import { WAVE_TEXT } from "@/views/score/stripList";
 
 const VIEWS = [
@@ -40,8 +39,7 @@ const levelText = (part: Part): string =>
 
 /** Views and parts. */
 export function Rail() {
-  const studio = useStudio();
-  const { view, workspace } = studio;
+  const { view, workspace } = useStudio();
   const editable = useEditable();
   const hands = useView((v) => v.handsOpen);
   const path = usePathname();
@@ -50,7 +48,7 @@ export function Rail() {
   const partId = useView((v) => v.partId);
   const { store } = workspace;
   const full = parts.length >= MAX_PARTS;
-  const backing = useProject((s) => s.project.backing);
+  const backed = useProject((s) => s.project.backing !== null);
   const atBacking = useView((v) => v.strip.kind === "backing") && path === "/";
   const openBacking = (): void => {
     view.setState({ strip: BACKING_STRIP });
@@ -164,7 +162,7 @@ export function Rail() {
         <PartEntry
           key={p.id}
           part={p}
-          several={parts.length > 1 || backing !== null}
+          several={parts.length > 1 || backed}
           current={p.id === partId}
           actions={() => actions(p)}
           onOpen={() => (path === "/moves" ? show(p.id, PART_STRIP) : openVoice(p))}
@@ -182,44 +180,7 @@ export function Rail() {
       >
         + Add a part
       </button>
-      {backing ? (
-        <div className={`mx-2 mb-1.5 border bg-sheet ${atBacking ? "border-l-4 border-ink" : "border-line"}`}>
-          <button
-            type="button"
-            aria-pressed={atBacking}
-            onContextMenu={menuOf(backing.name, () => backingActions(studio, editable))}
-            onKeyDown={(e) => runKeyed(backingActions(studio, editable), e)}
-            className="w-full cursor-pointer px-2 py-1.5 text-left"
-            onClick={openBacking}
-          >
-            <span className="block truncate font-semibold">{backing.name}</span>
-            <span className="block truncate text-[11px] text-ink2">stands in for the song</span>
-          </button>
-          <div className="flex gap-1 px-2 pb-1.5">
-            <Toggle
-              text="mute"
-              name="Mute the backing"
-              on={!backing.on}
-              disabled={!editable}
-              onChange={(mute) =>
-                store.edit(mute ? "Mute the backing" : "Let the backing be heard", setBackingOn(!mute))
-              }
-            />
-          </div>
-        </div>
-      ) : (
-        <button
-          type="button"
-          className="mx-2 mb-1.5 cursor-pointer px-2 py-1 text-left text-[11px] text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"
-          disabled={!editable}
-          title="Drums that stand in for the song: heard with it, and followed"
-          onClick={() => {
-            if (startBacking(studio) && path !== "/") router.push("/");
-          }}
-        >
-          + Add a backing
-        </button>
-      )}
+      <BackingEntry current={atBacking} onOpen={openBacking} />
       <button
         type="button"
         aria-pressed={hands}

@@ -12,24 +12,22 @@ export function startBacking({ workspace, view }: Studio): boolean {
   return true;
 }
 
+/** Silences the backing, or lets it be heard; what follows it does so all the same. */
+export const muteBacking = ({ workspace }: Studio, mute: boolean): boolean =>
+  workspace.store.edit(mute ? "Mute the backing" : "Let the backing be heard", setBackingOn(!mute));
+
+/** Removes the backing; what followed it follows its own notes again. */
+export function dropBacking({ workspace, view }: Studio): void {
+  if (!workspace.store.edit("Remove the backing", removeBacking)) return;
+  if (view.getState().strip.kind === "backing") view.setState({ strip: NOTES_STRIP });
+}
+
 /** What can be done with the backing. */
-export function backingActions({ workspace, view }: Studio, editable: boolean): MenuEntry[] {
-  const { store } = workspace;
+export function backingActions(studio: Studio, editable: boolean): MenuEntry[] {
   const why = editable ? null : LOCKED;
-  const on = store.getState().project.backing?.on ?? false;
+  const on = studio.workspace.store.getState().project.backing?.on ?? false;
   return [
-    {
-      text: on ? "Mute" : "Let it be heard",
-      why,
-      run: () => store.edit(on ? "Mute the backing" : "Let the backing be heard", setBackingOn(!on)),
-    },
-    {
-      text: "Remove",
-      keys: "Delete",
-      why,
-      run: () => {
-        if (store.edit("Remove the backing", removeBacking)) view.setState({ strip: NOTES_STRIP });
-      },
-    },
+    { text: on ? "Mute" : "Let it be heard", why, run: () => muteBacking(studio, on) },
+    { text: "Remove", keys: "Delete", why, run: () => dropBacking(studio) },
   ];
 }

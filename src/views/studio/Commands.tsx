@@ -2,11 +2,10 @@ import { useMemo, useState, type KeyboardEvent } from "react";
 import { useRouter } from "next/navigation";
 import { loopTicks } from "@/core/pattern/events";
 import { kindOf } from "@/core/patch/kinds";
-import { removeBacking } from "@/state/backingEdits";
 import { editArpeggio } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Dialog } from "@/ui/Dialog";
-import { startBacking } from "@/views/score/backingActions";
+import { dropBacking, startBacking } from "@/views/score/backingActions";
 import { ADDABLE, addModulator, type Addable } from "@/views/score/modulatorActions";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commandList";
@@ -80,7 +79,7 @@ export function Commands() {
       }),
       ...ADDABLE.map((kind) => action(`Add ${kind === "envelope" ? "an" : "a"} ${kind}`, "", () => add(kind))),
       project.backing
-        ? action("Remove the backing", "", () => void store.edit("Remove the backing", removeBacking))
+        ? action("Remove the backing", "", () => dropBacking(studio))
         : action("Add a backing", "", () => startBacking(studio) && router.push("/")),
       action(`Switch the arpeggio ${on ? "on" : "off"}`, "", () => {
         store.edit(`Switch the arpeggio ${on ? "on" : "off"}`, editArpeggio(part.id, { on }));

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
+import { useState, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
 import { newGesture } from "@/ui/gesture";
 import { useReadOut } from "@/ui/ReadOut";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
@@ -54,14 +54,9 @@ export function GridSurface({
   const editable = useEditable();
   const [size, sizeRef] = useSize();
   const [move, setMove] = useState<((to: Place) => void) | null>(null);
-  const readOut = useReadOut();
   const canvas = useCanvas(paint);
-  // What lies under the pointer is told anew where an edit has changed it.
-  const under = useRef<Place | null>(null);
-  useEffect(() => {
-    if (under.current) readOut.show(describe(view, under.current));
-  });
   const view: GridView = { timeline: { ...timeline, width: size.width }, height: size.height };
+  const readOut = useReadOut((place: Place) => describe(view, place));
   const local = (e: PointerEvent<HTMLElement>): Place => {
     const box = e.currentTarget.getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top, fine: e.shiftKey, alt: e.altKey };
@@ -91,16 +86,12 @@ export function GridSurface({
         }}
         onPointerMove={(e) => {
           const place = local(e);
-          under.current = place;
-          readOut.show(describe(view, place));
+          readOut.point(place);
           move?.(place);
         }}
         onPointerUp={() => setMove(null)}
         onPointerCancel={() => setMove(null)}
-        onPointerLeave={() => {
-          under.current = null;
-          readOut.show("");
-        }}
+        onPointerLeave={() => readOut.point(null)}
         onKeyDown={(e) => {
           if (!onKeyDown(e)) return;
           e.preventDefault();

@@ -53,7 +53,6 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
     scrolled: false,
   }));
   const [edit, setEdit] = useState<RollEdit | null>(null);
-  const readOut = useReadOut();
   const flats = usesFlats(song.key);
   const endTick = loopTicks(song);
   const snapTicks = noteValueTicks(snapValue);
@@ -105,7 +104,10 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   };
 
   const describe = (at: Px): string =>
-    `${formatPosition(Math.max(0, roll.timeline.fromTick + (at.x / size.width) * roll.timeline.ticks), song.meter).replace(/\+.*/, "")}  ${noteName(keyAt(roll, at.y), flats)}`;
+    at.y >= height
+      ? ""
+      : `${formatPosition(Math.max(0, roll.timeline.fromTick + (at.x / size.width) * roll.timeline.ticks), song.meter).replace(/\+.*/, "")}  ${noteName(keyAt(roll, at.y), flats)}`;
+  const readOut = useReadOut(describe);
   const local = (e: PointerEvent<HTMLElement>): Px => {
     const box = e.currentTarget.getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top };
@@ -124,7 +126,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
-    readOut.show(at.y < height ? describe(at) : "");
+    readOut.point(at);
     if (editable && !edit) e.currentTarget.style.cursor = e.altKey && hitNote(part.notes, roll, at).kind !== "ground" ? "copy" : CURSORS[hitNote(part.notes, roll, at).kind]; // prettier-ignore
     if (edit && edit.drag.kind !== "idle")
       take(moveRoll({ ...edit, notes: part.notes }, roll, at, e.ctrlKey || e.metaKey, rules), edit.drag.gesture);
@@ -274,7 +276,7 @@ export function NoteEditor({ timeline }: { timeline: Timeline }) {
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onPointerCancel={onPointerUp}
-          onPointerLeave={() => readOut.show("")}
+          onPointerLeave={() => readOut.point(null)}
           onKeyDown={onKeyDown}
           onContextMenu={menuOf("Notes", actions)}
           onWheel={onWheel}

@@ -2,10 +2,10 @@ import { DRUMS, KIT, MAX_KIT_STEPS, type Kit } from "@/core/patch/kinds/kit";
 import { wholeRow } from "@/core/patch/row";
 import { GROOVES, cleared, spread, turned, withSteps, withStroke } from "@/core/pattern/grooves";
 import { formatSpan } from "@/core/time/span";
-import { removeBacking, setBackingOn, setBackingSteps } from "@/state/backingEdits";
+import { setBackingSteps } from "@/state/backingEdits";
 import { Toggle } from "@/ui/Toggle";
 import { useEditable, useStudio, useView } from "@/views/studio/studio";
-import { NOTES_STRIP } from "@/views/studio/viewStore";
+import { dropBacking, muteBacking } from "../backingActions";
 import { ModuleRow, ModuleTime, NumberRow } from "./rows";
 
 const { rows, times } = KIT;
@@ -14,7 +14,8 @@ const VELOCITY = wholeRow({ label: "Velocity", unit: "", min: 0, max: 127, defau
 
 /** The drums that stand in for the song: their steps, and how they sound. */
 export function KitInspector({ kit }: { kit: Kit }) {
-  const { view, workspace } = useStudio();
+  const studio = useStudio();
+  const { view, workspace } = studio;
   const { store } = workspace;
   const editable = useEditable();
   const chosen = useView((v) => v.stroke);
@@ -38,16 +39,14 @@ export function KitInspector({ kit }: { kit: Kit }) {
               on={kit.on}
               disabled={!editable}
               title="Off, it is silent; what follows it does so all the same"
-              onChange={(on) => store.edit(on ? "Let the backing be heard" : "Mute the backing", setBackingOn(on))}
+              onChange={(on) => muteBacking(studio, !on)}
             />
             <button
               type="button"
               className="chip px-1.5 py-0"
               disabled={!editable}
               title="Removes the backing; what followed it follows its own notes again"
-              onClick={() => {
-                if (store.edit("Remove the backing", removeBacking)) view.setState({ strip: NOTES_STRIP });
-              }}
+              onClick={() => dropBacking(studio)}
             >
               remove
             </button>

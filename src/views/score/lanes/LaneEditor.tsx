@@ -72,7 +72,6 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
   const chosen = useView((v) => v.laneSteps);
   const [size, sizeRef] = useSize();
   const [drag, setDrag] = useState<Stroke | { readonly run: number } | null>(null);
-  const readOut = useReadOut();
   const known = part.arpeggio.lanes[id];
   // A lane that is locked to a take shows that.
   const lane = useMemo<StepLane>(() => {
@@ -133,9 +132,10 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
     const set = lane.values[index]!;
     return `${formatPosition(Math.round(step.tick), song.meter)}  step ${index + 1}  ${laneValueText(id, set)}${range > 0 ? ` ± ${laneValueText(id, range).replace("+", "")}, here ${laneValueText(id, Math.round(value * 10) / 10)}` : ""}`;
   };
+  const readOut = useReadOut(describe);
   const onPointerMove = (e: PointerEvent<HTMLElement>): void => {
     const at = local(e);
-    readOut.show(describe(at));
+    readOut.point(at);
     if (!drag) return;
     if (!("run" in drag)) return take(drag, at);
     const index = laneView.indices[stepAt(laneView, at.x)];
@@ -269,7 +269,7 @@ export function LaneEditor({ timeline }: { timeline: Timeline }) {
         onPointerMove={onPointerMove}
         onPointerUp={finish}
         onPointerCancel={finish}
-        onPointerLeave={() => readOut.show("")}
+        onPointerLeave={() => readOut.point(null)}
         onKeyDown={onKeyDown}
         onContextMenu={menuOf(`${kind.row.label} lane`, actions)}
         data-testid="lane-editor"
