@@ -4,7 +4,7 @@ import { useStore } from "zustand";
 import { MIDDLE_C_OCTAVES, nameMiddleC } from "@/core/pitch/note";
 import { keptMiddleC, keptTheme } from "@/state/remember";
 import { ErrorBoundary } from "@/ui/ErrorBoundary";
-import { later, loadAhead } from "@/ui/later";
+import { SIGNS, later, loadAhead } from "@/ui/later";
 import { MenuHost } from "@/ui/menu";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
@@ -37,8 +37,7 @@ export function StudioRoot({ children }: { children: ReactNode }) {
     const hold = (e: BeforeUnloadEvent): void => {
       if (workspace.saver.isAtRisk() && workspace.store.getState().save.kind === "failed") e.preventDefault();
     };
-    for (const sign of ["pointermove", "pointerdown", "keydown"])
-      document.addEventListener(sign, loadAhead, { once: true, passive: true });
+    for (const sign of SIGNS) document.addEventListener(sign, loadAhead, { once: true, passive: true });
     document.addEventListener("visibilitychange", save);
     const leave = (): void => {
       save();
@@ -47,7 +46,7 @@ export function StudioRoot({ children }: { children: ReactNode }) {
     window.addEventListener("pagehide", leave);
     window.addEventListener("beforeunload", hold);
     return () => {
-      for (const sign of ["pointermove", "pointerdown", "keydown"]) document.removeEventListener(sign, loadAhead);
+      for (const sign of SIGNS) document.removeEventListener(sign, loadAhead);
       document.removeEventListener("visibilitychange", save);
       window.removeEventListener("pagehide", leave);
       window.removeEventListener("beforeunload", hold);

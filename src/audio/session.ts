@@ -61,6 +61,8 @@ export class AudioSession {
   constructor(
     /** Told when the sound starts, is paused or stops by itself, and why. */
     private readonly onState: (state: SoundState, reason: string | null) => void = () => undefined,
+    /** Told when something is going to be heard: until it has ended, `sounding` says so. */
+    private readonly onSound: () => void = () => undefined,
   ) {}
 
   get state(): SoundState {
@@ -274,6 +276,7 @@ export class AudioSession {
   async play(loopTick: number, countBeats = 0): Promise<void> {
     await this.start();
     this.post({ type: "play", loopTick, countBeats });
+    this.onSound();
   }
 
   stop(): void {
@@ -286,7 +289,9 @@ export class AudioSession {
     this.held.add(note);
     await this.start();
     // A key that was let go before the sound had started would never be let go again.
-    if (this.held.has(note)) this.post({ type: "noteOn", partId, key, velocity });
+    if (!this.held.has(note)) return;
+    this.post({ type: "noteOn", partId, key, velocity });
+    this.onSound();
   }
 
   noteOff(partId: string, key: number): void {
@@ -297,6 +302,11 @@ export class AudioSession {
   /** Moves a part's pitch bend, -1 to 1, its mod wheel and its pressure, 0 to 1. */
   hands(partId: string, bend: number, wheel: number, pressure: number): void {
     this.post({ type: "hands", partId, bend, wheel, pressure });
+  }
+
+  /** Whether the song runs or a voice is heard. */
+  get sounding(): boolean {
+    return this.running !== null && (this.status[STATUS.playing] === 1 || this.status[STATUS.voices]! > 0);
   }
 
   /** Null before the sound was started. */

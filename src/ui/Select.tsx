@@ -1,33 +1,42 @@
-const optionOf = (o: { readonly value: string; readonly text: string }) => (
+import { memo } from "react";
+import { useSameList, useSteady } from "./steady";
+
+const optionOf = (o: Option) => (
   <option key={o.value} value={o.value} className="bg-sheet text-ink">
     {o.text}
   </option>
 );
 
-/** One of many, in the browser's own list. */
-export function Select<T extends string>({
-  label,
-  value,
-  options,
-  onChange,
-  className = "field",
-  disabled = false,
-}: {
-  label: string;
-  value: T;
+interface SelectProps<T extends string> {
+  readonly label: string;
+  readonly value: T;
   /** Those that name a group stand under its heading. */
-  options: readonly { readonly value: T; readonly text: string; readonly group?: string }[];
-  onChange: (value: T) => void;
-  className?: string;
-  disabled?: boolean;
-}) {
+  readonly options: readonly Option<T>[];
+  readonly onChange: (value: T) => void;
+  readonly className?: string;
+  readonly disabled?: boolean;
+}
+
+interface Option<T extends string = string> {
+  readonly value: T;
+  readonly text: string;
+  readonly group?: string;
+}
+
+/** One of many, in the browser's own list. Drawn anew when it says something else, not with every edit around it. */
+export function Select<T extends string>({ options, onChange, className = "field", disabled = false, ...rest }: SelectProps<T>) {
+  const choose = useSteady((value: string) => onChange(value as T));
+  return <List {...rest} options={useSameList(options)} onChange={choose} className={className} disabled={disabled} />;
+} // prettier-ignore
+
+const List = memo(function List({ label, value, options, onChange, className, disabled }: Required<SelectProps<string>>) {
   return (
     <select
       disabled={disabled}
       aria-label={label}
       className={`${className} cursor-pointer disabled:cursor-default disabled:opacity-45`}
       value={value}
-      onChange={(e) => onChange(e.currentTarget.value as T)}
+      onChange={(e) => onChange(e.currentTarget.value)}
     >
       {options.filter((o) => o.group === undefined).map(optionOf)}
       {[...new Set(options.map((o) => o.group))].map(
@@ -40,7 +49,7 @@ export function Select<T extends string>({
       )}
     </select>
   );
-}
+}); // prettier-ignore
 
 /** A list behind its label, in line with value rows. */
 export function SelectRow<T extends string>(props: {

@@ -1,4 +1,4 @@
-/** One animation loop for everything that moves with the sound. It runs only while somebody listens. */
+/** One animation loop for everything that moves with the sound. It rests where nobody listens, and where nothing moves. */
 
 type OnFrame = (nowMs: number) => void;
 
@@ -9,22 +9,44 @@ export const MARKS = 2;
 /** For what is read rather than watched: a level, a load. These fall into frames of the marks. */
 export const READINGS = 4;
 
+/** How long frames go on after the last movement: until a meter has fallen from full scale, which takes 5.1 s. */
+const REST_MS = 6000;
+
 const listeners = new Map<OnFrame, number>();
 let request = 0;
 let count = 0;
+/** When it rests, by the clock of `performance`. */
+let restAt = -Infinity;
 
-function loop(nowMs: number): void {
-  count++;
-  listeners.forEach((every, listener) => {
-    if (count % every === 0) listener(nowMs);
-  });
-  request = listeners.size > 0 ? requestAnimationFrame(loop) : 0;
+/** Asks for the next frame: where nothing moves, it shows what has changed. */
+export function nextFrame(): void {
+  if (request === 0 && listeners.size > 0) request = requestAnimationFrame(loop);
 }
 
-/** Calls back in every frame, or in every so many, until the returned function is called. */
+function loop(nowMs: number): void {
+  request = 0;
+  count++;
+  const moves = performance.now() < restAt;
+  // A frame out of rest is the only one that shows what has changed meanwhile.
+  listeners.forEach((every, listener) => {
+    if (!moves || count % every === 0) listener(nowMs);
+  });
+  if (performance.now() < restAt) nextFrame();
+}
+
+/** Says that something moves, or has just moved: frames go on for a while. While it moves, say it again in each of them. */
+export function keepMoving(): void {
+  restAt = performance.now() + REST_MS;
+  nextFrame();
+}
+
+/**
+ * Calls back in the next frame, and while something moves in every one, or in every so many, until the returned function
+ * is called.
+ */
 export function onFrame(listener: OnFrame, every: typeof EVERY | typeof MARKS | typeof READINGS = EVERY): () => void {
   listeners.set(listener, every);
-  if (request === 0) request = requestAnimationFrame(loop);
+  nextFrame();
   return () => {
     listeners.delete(listener);
   };

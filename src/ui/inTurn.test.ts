@@ -40,6 +40,46 @@ test("readers are told one by one, in their order, and who waits keeps its place
   expect(late.get().n).toBe(4);
 });
 
+test("those that are quickly told are told in one task, as many as take six milliseconds; one that grows is told alone again", async () => {
+  const store = createStore(() => ({ n: 0 }));
+  const tasks: (() => void)[] = [];
+  let now = 0;
+  const turns = new InTurn(
+    store,
+    (run) => tasks.push(run),
+    () => now,
+  );
+  const took: Record<string, number> = { a: 2, b: 3, c: 2, d: 20, e: 0 };
+  let task: string[] = [];
+  for (const name of Object.keys(took))
+    turns.reader().subscribe(() => {
+      task.push(name);
+      now += took[name]!;
+    });
+  const round = async (n: number): Promise<string[]> => {
+    const told: string[] = [];
+    task = [];
+    store.setState({ n });
+    for (;;) {
+      // What is drawn at the end of a task is counted.
+      await Promise.resolve();
+      told.push(task.join(""));
+      task = [];
+      const run = tasks.shift();
+      if (!run) return told;
+      run();
+    }
+  };
+  expect(await round(1)).toEqual(["a", "b", "c", "d", "e"]);
+  expect(await round(2)).toEqual(["ab", "c", "d", "e"]);
+  took["d"] = 1;
+  expect(await round(3)).toEqual(["ab", "c", "d", "e"]);
+  expect(await round(4)).toEqual(["ab", "cde"]);
+  for (const name of Object.keys(took)) took[name] = took[name]! * 4;
+  expect(await round(5)).toEqual(["ab", "cde"]);
+  expect(await round(6)).toEqual(["a", "b", "c", "de"]);
+});
+
 test("by itself each but the first is told in a task of its own", async () => {
   const store = createStore(() => ({ n: 0 }));
   const turns = new InTurn(store);

@@ -3,21 +3,37 @@ import { Suspense, lazy, useState, type ComponentType } from "react";
 const loads: (() => Promise<unknown>)[] = [];
 let ahead: Promise<void> | null = null;
 
-/** When nothing else is to be done: a script that has come is run at once, and a hand may be dragging. */
-const idle = (): Promise<unknown> =>
-  new Promise((resolve) => {
+/** What hands do, as the page hears of it. */
+export const SIGNS = ["pointermove", "pointerdown", "keydown", "wheel"] as const;
+
+/** Hands that pause for this long have let go, or look at what they did. */
+const PAUSE_MS = 300;
+let lastSign = 0;
+const onSign = (): void => {
+  lastSign = performance.now();
+};
+const pauseLeft = (): number => lastSign + PAUSE_MS - performance.now();
+
+/** Once hands pause and nothing else is to be done: a script that has come is run at once, and would hold up what they do. */
+async function idle(): Promise<void> {
+  for (let left = pauseLeft(); left > 0; left = pauseLeft()) await new Promise((resolve) => setTimeout(resolve, left));
+  await new Promise<unknown>((resolve) => {
     // Not in every browser.
     if ("requestIdleCallback" in window) requestIdleCallback(resolve, { timeout: 2000 });
     else setTimeout(resolve, 50);
   });
+}
 
 /** Loads what can be opened, one after the other, so that it is there when it is. Called at the first sign of a hand. */
 export function loadAhead(): void {
   ahead ??= (async () => {
+    for (const sign of SIGNS) document.addEventListener(sign, onSign, { capture: true, passive: true });
+    onSign();
     for (const load of loads) {
       await idle();
       await load().catch(() => undefined);
     }
+    for (const sign of SIGNS) document.removeEventListener(sign, onSign, { capture: true });
   })();
 }
 

@@ -234,6 +234,11 @@ export class Bank {
     return this.rows[this.lastRowOffset + use * LANES + lane]!;
   }
 
+  /** Whether a use has one value for as long as a note sounds. */
+  stands(use: number): boolean {
+    return this.uses.still.includes(use) || this.uses.fixed.includes(use);
+  }
+
   /** A slot's value: of a lane, or the shared one. */
   slotValue(ref: number, lane: number): number {
     return ref < 0 ? this.sharedNow[~ref]! : this.motion.slots[ref * LANES + lane]!;

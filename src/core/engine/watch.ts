@@ -138,10 +138,13 @@ class Collector {
   private first = -1;
   private used = 0;
   private data = new Float64Array(96);
+  /** What stands as long as its note sounds is read once. */
+  private stands = false;
 
-  begin(): void {
+  begin(stands = false): void {
     this.first = -1;
     this.used = 0;
+    this.stands = stands;
   }
 
   add(column: number, value: number): void {
@@ -167,23 +170,30 @@ class Collector {
     this.used = used + 3;
   }
 
-  take(pool: Pool, shown: (value: number) => number): Columns {
-    const count = this.used / 3;
-    const at = pool.take(this.used);
+  /** Its columns as they are shown; of what stands, those up to the last one of its note. */
+  take(pool: Pool, shown: (value: number) => number, lastColumn: number): Columns {
+    const count = this.stands && this.first !== -1 ? lastColumn - this.first + 1 : this.used / 3;
+    const at = pool.take(3 * count);
     const { data } = this;
     const { values } = pool;
-    // Most of what is drawn stands still from column to column, or within one: nothing is worked out twice.
+    if (this.stands) {
+      values.fill(shown(data[0]!), at, at + 3 * count);
+      return { first: Math.max(0, this.first), count, at };
+    }
+    // Most of what is drawn stands still from column to column, or rises or falls through one: nothing is worked out twice.
     let from = NaN;
     let to = NaN;
-    for (let k = 0; k < 3; k++) {
-      for (let i = 0; i < count; i++) {
-        const value = data[3 * i + k]!;
-        if (value !== from) {
-          from = value;
-          to = shown(value);
-        }
-        values[at + k * count + i] = to;
+    for (let i = 0; i < count; i++) {
+      const low = data[3 * i]!;
+      const high = data[3 * i + 1]!;
+      const last = data[3 * i + 2]!;
+      if (last !== from) {
+        from = last;
+        to = shown(last);
       }
+      values[at + i] = low === last ? to : shown(low);
+      values[at + count + i] = high === last ? to : shown(high);
+      values[at + 2 * count + i] = to;
     }
     return { first: Math.max(0, this.first), count, at };
   }
@@ -210,6 +220,8 @@ interface Open {
   readonly key: number;
   readonly onFrame: number;
   readonly collectors: Collector[];
+  /** The newest column; -1 before the first. */
+  column: number;
 }
 
 /** Gathers columns from an engine. */
@@ -219,6 +231,8 @@ class ColumnWatcher implements BankListener {
   private readonly open: (Open | undefined)[][];
   private readonly spare: Collector[] = [];
   private readonly readers: readonly (readonly Reader[])[];
+  /** Which of a part's readers read what may change while a note sounds; known once its bank is. */
+  private readonly moving: (readonly number[] | undefined)[];
   readonly shared: readonly (readonly (Collector | null)[])[];
   private readonly sharedReaders: readonly (readonly Reader[])[];
 
@@ -229,6 +243,7 @@ class ColumnWatcher implements BankListener {
     private readonly columns: number,
   ) {
     this.open = program.parts.map(() => []);
+    this.moving = program.parts.map(() => undefined);
     const isShared = (p: number, id: string): boolean => (program.parts[p]!.sound.motion.sources[id] ?? 0) < 0;
     this.readers = program.parts.map((p, i) => {
       const { sources, ...rest } = watched[i]!;
@@ -242,9 +257,14 @@ class ColumnWatcher implements BankListener {
 
   begin(part: number, bank: Bank, lane: number): void {
     this.end(part, bank, lane);
-    const collectors = this.readers[part]!.map(() => this.spare.pop() ?? new Collector());
-    for (const c of collectors) c.begin();
-    this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, collectors };
+    const readers = this.readers[part]!;
+    const collectors = readers.map((reader) => {
+      const collector = this.spare.pop() ?? new Collector();
+      collector.begin(bank.stands(reader.use));
+      return collector;
+    });
+    this.moving[part] ??= readers.flatMap((reader, i) => (bank.stands(reader.use) ? [] : [i]));
+    this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, collectors, column: -1 };
   }
 
   row(part: number, bank: Bank, frame: number, list: Int32Array, count: number, ends: boolean): void {
@@ -254,10 +274,20 @@ class ColumnWatcher implements BankListener {
       for (let s = 0; s < shared.length; s++) shared[s]?.add(column, valueOf(this.sharedReaders[part]![s]!, bank, 0));
     const open = this.open[part]!;
     const readers = this.readers[part]!;
+    const moving = this.moving[part];
+    if (!moving) return;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      const { collectors } = open[v]!;
-      for (let i = 0; i < readers.length; i++) collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
+      const note = open[v]!;
+      const { collectors } = note;
+      if (note.column === -1)
+        for (let i = 0; i < readers.length; i++) collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
+      else
+        for (let m = 0; m < moving.length; m++) {
+          const i = moving[m]!;
+          collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
+        }
+      note.column = column;
     }
   }
 
@@ -272,7 +302,7 @@ class ColumnWatcher implements BankListener {
       part,
       key: open.key,
       onFrame: open.onFrame,
-      columns: open.collectors.map((c, i) => c.take(this.pool, this.readers[part]![i]!.shown)),
+      columns: open.collectors.map((c, i) => c.take(this.pool, this.readers[part]![i]!.shown, open.column)),
     });
     this.spare.push(...open.collectors);
     this.open[part]![lane] = undefined;
@@ -322,7 +352,7 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const nothing = new Float32Array(0);
   engine.process(nothing, nothing, frames);
   const notes = watcher.finish().map((n) => ({ ...n, part: seen[n.part]! }));
-  const taken = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs) ?? null));
+  const taken = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs, columns - 1) ?? null));
   const shared = watched.map((_, i) => taken[seen.indexOf(i)] ?? []);
   const values = watcher.pool.values.slice(0, watcher.pool.used);
   return { sampleRate, frames, columns, watched, values, notes, shared };

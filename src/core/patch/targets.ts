@@ -18,7 +18,16 @@ export interface Target {
   readonly rest: number | null;
 }
 
-function targetsOfModule(module: Module): Target[] {
+/** By module, which never changes: they are asked for again and again. */
+const known = new WeakMap<Module, readonly Target[]>();
+
+function targetsOfModule(module: Module): readonly Target[] {
+  const found = known.get(module) ?? listTargets(module);
+  known.set(module, found);
+  return found;
+}
+
+function listTargets(module: Module): Target[] {
   const kind = kindOf(module);
   const common = { of: module.name, role: kind.role };
   const values: Readonly<Record<string, number>> = module.values;

@@ -29,13 +29,17 @@ export function compileGate(
 
 /** What an evaluation reads, and what it writes: an array, for numbers that are handed over may become objects on the heap. */
 export const GATE_ROOM = { place: 0, attack: 1, hold: 2, tail: 3, swing: 4, value: 5 } as const;
-/** Behind them: when each opening begins, and when it begins to close. */
-const ON = 6;
+/** Behind them: the attack, hold, tail and swing that a round was worked out for, and how far its last opening comes. */
+const FOR = 6;
+const PEAK = FOR + 4;
+/** Then when each opening begins, and when it begins to close. */
+const ON = PEAK + 1;
 const UNTIL = ON + MAX_LANE_STEPS;
 
 export const gateRoom = (g: CompiledGate): Float64Array => {
   const room = new Float64Array(UNTIL + MAX_LANE_STEPS);
   room.set([0, g.attack, g.hold, g.tail, g.swing]);
+  room.fill(NaN, FOR, PEAK);
   return room;
 };
 
@@ -68,29 +72,14 @@ export function gateInto(g: CompiledGate, room: Float64Array): void {
   const count = g.opens.length;
   room[GATE_ROOM.value] = 0;
   if (count === 0) return;
-  writeOpenings(g, room);
+  prepareRound(g, room);
   const attack = room[GATE_ROOM.attack]!;
   const tail = room[GATE_ROOM.tail]!;
-  // How far an opening comes depends on how far the one before came, p: min(most, keep * p + own). So does a whole round,
-  // and what comes to itself again is how far the last one comes.
-  let most = 1;
-  let keep = 1;
-  let own = 0;
-  const lastFalls = room[UNTIL + count - 1]! - g.length;
-  let falls = lastFalls;
-  for (let i = 0; i < count; i++) {
-    const left = Math.max(0, 1 - (room[ON + i]! - falls) / tail);
-    const more = (room[UNTIL + i]! - room[ON + i]!) / attack;
-    most = Math.min(1, left * most + more);
-    keep *= left;
-    own = left * own + more;
-    falls = room[UNTIL + i]!;
-  }
-  let peak = keep < 1 ? Math.min(most, own / (1 - keep)) : most;
+  let peak = room[PEAK]!;
   // The opening in which the place lies: before the first one, the last of the round before.
   const place = room[GATE_ROOM.place]!;
   const at = place < room[ON]! ? place + g.length : place;
-  falls = lastFalls;
+  let falls = room[UNTIL + count - 1]! - g.length;
   for (let i = 0; i < count; i++) {
     const on = room[ON + i]!;
     const until = room[UNTIL + i]!;
@@ -102,6 +91,33 @@ export function gateInto(g: CompiledGate, room: Float64Array): void {
       at < until ? Math.min(peak, from + (at - on) / attack) : Math.max(0, peak * (1 - (at - until) / tail));
     return;
   }
+}
+
+/** Works out a round: its openings, and how far the last of them comes. Times that stand are a round that stands. */
+function prepareRound(g: CompiledGate, room: Float64Array): void {
+  let same = true;
+  for (let i = 0; i < 4; i++) if (room[FOR + i] !== room[GATE_ROOM.attack + i]) same = false;
+  if (same) return;
+  for (let i = 0; i < 4; i++) room[FOR + i] = room[GATE_ROOM.attack + i]!;
+  writeOpenings(g, room);
+  const count = g.opens.length;
+  const attack = room[GATE_ROOM.attack]!;
+  const tail = room[GATE_ROOM.tail]!;
+  // How far an opening comes depends on how far the one before came, p: min(most, keep * p + own). So does a whole round,
+  // and what comes to itself again is how far the last one comes.
+  let most = 1;
+  let keep = 1;
+  let own = 0;
+  let falls = room[UNTIL + count - 1]! - g.length;
+  for (let i = 0; i < count; i++) {
+    const left = Math.max(0, 1 - (room[ON + i]! - falls) / tail);
+    const more = (room[UNTIL + i]! - room[ON + i]!) / attack;
+    most = Math.min(1, left * most + more);
+    keep *= left;
+    own = left * own + more;
+    falls = room[UNTIL + i]!;
+  }
+  room[PEAK] = keep < 1 ? Math.min(most, own / (1 - keep)) : most;
 }
 
 /** The same of a gate that nothing moves, for drawings. */

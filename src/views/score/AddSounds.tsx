@@ -1,5 +1,6 @@
 import { Plus } from "lucide-react";
-import { useEditable, usePart, useStudio } from "@/views/studio/studio";
+import { memo } from "react";
+import { useEditable, useOfPart, useStudio } from "@/views/studio/studio";
 import { ADDABLE_SOUND, addSound, fullOf, type AddableSound } from "./soundActions";
 
 const SOUND_TITLES: Record<AddableSound, string> = {
@@ -13,23 +14,23 @@ const SOUND_TITLES: Record<AddableSound, string> = {
 const IN_LINE = "flex cursor-pointer items-center gap-1 text-[11px] whitespace-nowrap text-ink2 hover:text-ink disabled:cursor-default disabled:opacity-50"; // prettier-ignore
 
 /** Buttons that add sources and filters to the part, as chips or in a line of text. */
-export function AddSounds({ chips = false }: { chips?: boolean }) {
+export const AddSounds = memo(function AddSounds({ chips = false }: { chips?: boolean }) {
+  return ADDABLE_SOUND.map((sound) => <AddSound key={sound} sound={sound} chips={chips} />);
+});
+
+function AddSound({ sound, chips }: { sound: AddableSound; chips: boolean }) {
   const studio = useStudio();
-  const part = usePart();
+  const full = useOfPart((part) => fullOf(part.patch, sound));
   const editable = useEditable();
-  return ADDABLE_SOUND.map((sound) => {
-    const full = fullOf(part.patch, sound);
-    return (
-      <button
-        key={sound}
-        type="button"
-        className={chips ? "chip" : IN_LINE}
-        disabled={!editable || full !== null}
-        title={full ?? SOUND_TITLES[sound]}
-        onClick={() => addSound(studio, part, sound)}
-      >
-        {chips ? "+ " : <Plus size={12} />} {sound}
-      </button>
-    );
-  });
+  return (
+    <button
+      type="button"
+      className={chips ? "chip" : IN_LINE}
+      disabled={!editable || full !== null}
+      title={full ?? SOUND_TITLES[sound]}
+      onClick={() => addSound(studio, studio.part, sound)}
+    >
+      {chips ? "+ " : <Plus size={12} />} {sound}
+    </button>
+  );
 }

@@ -3,7 +3,7 @@ import { splitAddress, type Address } from "@/core/patch/address";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { mark, useHeard, useOfPart, usePartIndex, useProject } from "@/views/studio/studio";
+import { mark, useHeard, useOfPart, usePartIndex, useProject, useStudio } from "@/views/studio/studio";
 import {
   heardScale,
   heardValue,
@@ -133,18 +133,18 @@ export function HeardCanvas({
   );
 }
 
-/** The value at an address of the part; the same object while its module stands. */
+/** The value at an address of the part; the same object while its module stands, and no reason to draw before. */
 function useHeardValue(address: Address): HeardValue {
-  const patch = useOfPart((part) => part.patch);
   const song = useProject((s) => s.project.song);
   const { owner } = splitAddress(address);
-  const module = patch.modules.find((m) => m.id === owner);
+  const module = useOfPart(({ patch }) => patch.modules.find((m) => m.id === owner));
   const found = useMemo(
     () => (module ? heardValue({ modules: [module] }, address, song) : null),
     [module, address, song],
   );
   // It may be gone already, and its strip be about to go.
-  return found ?? heardValue(patch, heardAddresses(patch)[0]!)!;
+  const { part } = useStudio();
+  return found ?? heardValue(part.patch, heardAddresses(part.patch)[0]!)!;
 }
 
 /** Scale marks are short: the strip's name says that they are Hz. */

@@ -1,4 +1,4 @@
-import { useEffect, useLayoutEffect, useRef } from "react";
+import { memo, useEffect, useLayoutEffect, useRef } from "react";
 import type { Project } from "@/core/patch/project";
 import { loopTicks, songFrame } from "@/core/pattern/events";
 import { EVERY, MARKS, onFrame, setStyle } from "@/ui/frames";
@@ -21,7 +21,15 @@ const JUMP_MS = 60;
  * The line at which the song stands: running while it plays, else where Play will start. It runs as an animation of the
  * browser's, which needs nothing of the page; moved by the page, it had the whole of it composed anew in every frame.
  */
-export function Playhead({ timeline, left, marker = false }: { timeline: Timeline; left: number; marker?: boolean }) {
+export const Playhead = memo(function Playhead({
+  timeline,
+  left,
+  marker = false,
+}: {
+  timeline: Timeline;
+  left: number;
+  marker?: boolean;
+}) {
   const { session, view } = useStudio();
   const startTick = useView((v) => v.startTick);
   const loop = useProject((s) => loopTicks(s.project.song));
@@ -80,7 +88,7 @@ export function Playhead({ timeline, left, marker = false }: { timeline: Timelin
       )}
     </div>
   );
-}
+});
 
 /** A mark is seen a frame after it is written, and for two. */
 const LEAD_MS = 20;
@@ -88,7 +96,7 @@ const LEAD_MS = 20;
 const FAST = 180;
 
 /** A dot that rides on a strip's curve while it plays. `toY` gives 0 at the top to 1 at the bottom. */
-export function PlayDot({
+export const PlayDot = memo(function PlayDot({
   timeline,
   tracks,
   toY,
@@ -140,4 +148,4 @@ export function PlayDot({
       />
     </div>
   );
-}
+});

@@ -1,10 +1,11 @@
 "use client";
-import { useEffect, useMemo, useRef, type DragEvent } from "react";
+import { memo, useEffect, useMemo, useRef, type DragEvent } from "react";
 import { later } from "@/ui/later";
 import { useSize } from "@/ui/useSize";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { clampScroll, zoomBy } from "@/views/studio/viewStore";
 import { ownPattern } from "@/state/partEdits";
+import { Clicking } from "./Clicking";
 import { EditorFrame } from "./editors/EditorFrame";
 import { Inspector } from "./inspector/Inspector";
 import { heardValue } from "./heardTracks";
@@ -12,7 +13,6 @@ import { Overview } from "./Overview";
 import { Ruler } from "./Ruler";
 import { GUTTER, LABEL_WIDTH } from "./layout";
 import { Strips } from "./Strips";
-import { useClicking } from "./useClicking";
 import { useTimeline } from "./useTimeline";
 import type { Timeline } from "./timeline";
 
@@ -32,7 +32,6 @@ const HeardEditor = later(() => import("./editors/HeardEditor").then((m) => m.He
 
 /** The grid: strips stacked over the loop, the editor of the selected one below, its values on the right. */
 export function ScoreView() {
-  useClicking();
   const [size, sizeRef] = useSize();
   const live = useTimeline(Math.max(1, size.width - LABEL_WIDTH - GUTTER));
   const { fromTick, ticks, width, loop } = live;
@@ -56,6 +55,7 @@ export function ScoreView() {
         view.setState({ importing: file });
       }}
     >
+      <Clicking />
       {importing && <Importing key={importing.name + String(importing.lastModified)} file={importing} />}
       <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_fit-content(61%)_auto_minmax(0,1fr)]">
         <Ruler timeline={timeline} />
@@ -70,7 +70,7 @@ export function ScoreView() {
   );
 }
 
-function Editor({ timeline }: { timeline: Timeline }) {
+const Editor = memo(function Editor({ timeline }: { timeline: Timeline }) {
   const strip = useView((v) => v.strip);
   const part = usePart();
   const opened = useProject((s) => s.opened);
@@ -96,7 +96,7 @@ function Editor({ timeline }: { timeline: Timeline }) {
   if (module?.kind === "macro") return <MacroEditor key={`${opened}-${module.id}`} module={module} />;
   if (module?.kind === "envelope") return <EnvelopeEditor key={`${opened}-${module.id}`} envelope={module} />;
   return <NoteEditor key={`${opened}-${part.id}`} timeline={timeline} />;
-}
+});
 
 /** In place of an editor where a part plays another one's pattern. */
 function FollowedPattern() {

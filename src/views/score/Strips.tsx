@@ -17,7 +17,7 @@ import { type Timeline } from "./timeline";
 import { GUTTER, LABEL_WIDTH } from "./layout";
 import { StripCanvas } from "./StripCanvases";
 
-export function Strips({ timeline }: { timeline: Timeline }) {
+export const Strips = memo(function Strips({ timeline }: { timeline: Timeline }) {
   const part = usePart();
   const song = useProject((s) => s.project.song);
   const modules = useProject((s) => s.project.modules);
@@ -43,7 +43,7 @@ export function Strips({ timeline }: { timeline: Timeline }) {
       <AddStrip />
     </div>
   );
-}
+});
 
 /** What the sound goes through, source to output: the way to the values of each. */
 function SoundPath() {
@@ -207,7 +207,7 @@ const ADD_TITLES: Record<Addable, string> = {
 /** What is added, where it is called otherwise than its kind. */
 const ADD_TEXT: Partial<Record<Addable, string>> = { steps: "step sequence", silent: "silent oscillator" };
 
-function AddStrip() {
+const AddStrip = memo(function AddStrip() {
   const studio = useStudio();
   const editable = useEditable();
   const full = useOfPart((part) => modulatorsOf(part.patch).length >= MAX_MODULATORS);
@@ -243,4 +243,4 @@ function AddStrip() {
       <NextStep />
     </div>
   );
-}
+});

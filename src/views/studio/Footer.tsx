@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef } from "react";
+import { memo, useEffect, useMemo, useRef } from "react";
 import { MAX_EVENTS } from "@/core/pattern/arpeggio";
 import { isCut, partEvents, patternRepeatBars } from "@/core/pattern/events";
 import { cyclesOf } from "@/core/motion/cycles";
@@ -53,7 +53,7 @@ export function Footer() {
   );
 }
 
-function EngineReading() {
+const EngineReading = memo(function EngineReading() {
   const { session } = useStudio();
   const text = useRef<HTMLSpanElement>(null);
   useEffect(
@@ -70,4 +70,4 @@ function EngineReading() {
     [session],
   );
   return <span ref={text} className="ml-auto" data-testid="engine" />;
-}
+});

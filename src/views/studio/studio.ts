@@ -17,6 +17,7 @@ import { patternOf, type Pattern } from "@/core/pattern/events";
 import { keysOfNote } from "@/core/pitch/noteChord";
 import type { ProjectState } from "@/state/projectStore";
 import { Workspace, type Note } from "@/state/workspace";
+import { keepMoving, onFrame } from "@/ui/frames";
 import { InTurn } from "@/ui/inTurn";
 import { heardValue, sidesOf } from "@/views/score/heardTracks";
 import { heardAddresses, heardStripAddresses } from "@/views/score/heardStrips";
@@ -60,9 +61,10 @@ export class Studio {
     state: "idle",
     reason: null,
   }));
-  readonly session = new AudioSession((state, reason) =>
-    this.sound.setState({ state, reason, playing: state !== "failed" && this.session.snapshot()?.playing === true }),
-  );
+  readonly session = new AudioSession((state, reason) => {
+    this.sound.setState({ state, reason, playing: state !== "failed" && this.session.snapshot()?.playing === true });
+    keepMoving();
+  }, keepMoving);
   readonly view: ViewStore = createViewStore();
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
   readonly heardInTurn = new InTurn(this.heard);
@@ -115,6 +117,9 @@ export class Studio {
       if (finer || apart || state.partId !== before.partId) this.compileSoon();
       if (state.region !== before.region || state.click !== before.click)
         this.session.setTransport(state.region, state.click);
+    });
+    onFrame(() => {
+      if (this.session.sounding) keepMoving();
     });
     this.workspace.recordings.store.subscribe(({ known }) => this.session.setRecordings(known));
     this.forget(store.getState().project);

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { SONG_ROWS } from "@/core/patch/rows";
 import { formatAmount } from "@/core/patch/valueText";
 import { setTrim } from "@/state/edits";
-import { READINGS, onFrame, setStyle, setText } from "@/ui/frames";
+import { READINGS, nextFrame, onFrame, setStyle, setText } from "@/ui/frames";
 import { LOCKED, menuOf } from "@/ui/menu";
 import { ValueField } from "@/ui/ValueRow";
 import { parameterValue } from "@/ui/values";
@@ -44,15 +44,13 @@ export function Meter() {
 
   // Peaks belong to the project that made them.
   const opened = useProject((s) => s.opened);
-  useEffect(() => {
-    ballistics.current.reset();
-    setClipped(null);
-  }, [opened]);
-
   const clear = (): void => {
     ballistics.current.reset();
     setClipped(null);
+    nextFrame();
   };
+  useEffect(clear, [opened]);
+
   const trimNow = (): void => {
     const down = (clipped ?? 0) + HEADROOM_DB;
     const p = SONG_ROWS.trim;

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { compileCurve, curveAt, type CurvePoint } from "@/core/curve/curve";
 import type { Route } from "@/core/patch/project";
 import { row } from "@/core/patch/row";
@@ -30,26 +31,20 @@ export function bendText(curve: Route["curve"]): string {
   return bent === 0 ? "straight" : bent > 0 ? "early" : "late";
 }
 
-/** What else there is to how a route moves its target: open where something of it is in use. */
-export function RouteWays({
-  route,
-  target,
-  named,
-  change,
-}: {
-  route: Route;
-  target: Target;
-  named: string;
-  change: (next: Partial<Route>, label: string, gesture?: string) => void;
-}) {
-  const { view } = useStudio();
+interface WaysProps {
+  readonly route: Route;
+  readonly target: Target;
+  readonly named: string;
+  readonly change: (next: Partial<Route>, label: string, gesture?: string) => void;
+}
+
+/** What else there is to how a route moves its target: open where something of it is in use, and made only then. */
+export function RouteWays(props: WaysProps) {
+  const { route } = props;
   const part = usePart();
-  const editable = useEditable();
-  const full = useView((v) => v.fullRoute === route.id);
   const songModules = useProject((s) => s.project.modules);
-  const sources = sourcesOf(part.patch, songModules);
   const bent = bendOf(route.curve);
-  const scaling = sources.find((s) => s.id === route.scaledBy);
+  const scaling = sourcesOf(part.patch, songModules).find((s) => s.id === route.scaledBy);
   const told = [
     route.around && "around rest",
     route.tap > 0 && `${route.tap}° ahead`,
@@ -58,6 +53,27 @@ export function RouteWays({
     bent !== 0 && "bent",
     scaling && `scaled by ${scaling.name}`,
   ].filter((t) => typeof t === "string");
+  const [open, setOpen] = useState(told.length > 0);
+  return (
+    <details className="mt-1" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="flex cursor-pointer justify-between gap-2 text-[11px] text-ink2">
+        <span>How</span>
+        <span className="truncate">{told.join(", ") || "from rest"}</span>
+      </summary>
+      {open && <Ways {...props} />}
+    </details>
+  );
+}
+
+function Ways({ route, target, named, change }: WaysProps) {
+  const { view } = useStudio();
+  const part = usePart();
+  const editable = useEditable();
+  const full = useView((v) => v.fullRoute === route.id);
+  const songModules = useProject((s) => s.project.modules);
+  const sources = sourcesOf(part.patch, songModules);
+  const bent = bendOf(route.curve);
+  const scaling = sources.find((s) => s.id === route.scaledBy);
   const inAmplitude = (amplitude: boolean): void => {
     const amount = amplitude
       ? Math.min(100, (dbToGain(route.amount) - 1) * 100)
@@ -66,11 +82,7 @@ export function RouteWays({
   };
   const set = (on: boolean): void => view.setState({ fullRoute: on ? route.id : null });
   return (
-    <details className="mt-1" open={told.length > 0}>
-      <summary className="flex cursor-pointer justify-between gap-2 text-[11px] text-ink2">
-        <span>How</span>
-        <span className="truncate">{told.join(", ") || "from rest"}</span>
-      </summary>
+    <>
       <Choices
         label="Moves"
         hidden
@@ -143,6 +155,6 @@ export function RouteWays({
           </button>
         )}
       </div>
-    </details>
+    </>
   );
 } // prettier-ignore

@@ -9,8 +9,11 @@ const LEAST = 0.08;
 /** Places of the loop that are told apart. */
 const PLACES = 4096;
 
-/** Lets the peaks of the modulator that is chosen for it click with the song. */
-export function useClicking(): void {
+/**
+ * Lets the peaks of the modulator that is chosen for it click with the song. It shows nothing: what is heard comes to it
+ * alone, and not to the whole view.
+ */
+export function Clicking(): null {
   const { session } = useStudio();
   const part = usePart();
   const id = useView((v) => v.clicking);
@@ -33,4 +36,5 @@ export function useClicking(): void {
     session.setMarks(ticks);
   }, [session, ticks]);
   useEffect(() => () => session.setMarks(new Float64Array(0)), [session]);
+  return null;
 }
