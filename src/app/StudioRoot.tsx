@@ -31,7 +31,10 @@ export function StudioRoot({ children }: { children: ReactNode }) {
     const { workspace } = studio!;
     const kept = MIDDLE_C_OCTAVES.find((o) => String(o) === keptMiddleC.get());
     if (kept) studio!.view.setState({ middleC: kept });
-    void workspace.start().finally(() => setReady(true));
+    void workspace.start().finally(() => {
+      studio!.begin();
+      setReady(true);
+    });
     const save = (): void => void workspace.saver.flush();
     // What could not be saved is not left without a question.
     const hold = (e: BeforeUnloadEvent): void => {

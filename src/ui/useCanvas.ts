@@ -104,13 +104,13 @@ export function useCanvas(paint: (surface: Surface) => void): (canvas: HTMLCanva
     (element: HTMLCanvasElement | null) => {
       canvas.current = element;
       if (!element) return;
-      const measure = (): void => {
-        size.current = { width: element.clientWidth, height: element.clientHeight };
+      // It is told before the page is first drawn. Asked of each canvas in turn, its size would have the page laid out as often.
+      const sizes = new ResizeObserver(([entry]) => {
+        const { width, height } = entry!.contentRect;
+        size.current = { width: Math.round(width), height: Math.round(height) };
         draw();
-      };
-      const sizes = new ResizeObserver(measure);
+      });
       sizes.observe(element);
-      measure();
       return () => {
         canvas.current = null;
         sizes.disconnect();

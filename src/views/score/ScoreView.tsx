@@ -58,12 +58,16 @@ export function ScoreView() {
       <Clicking />
       {importing && <Importing key={importing.name + String(importing.lastModified)} file={importing} />}
       <div ref={sizeRef} className="grid min-h-0 min-w-0 grid-rows-[auto_fit-content(61%)_auto_minmax(0,1fr)]">
-        <Ruler timeline={timeline} />
-        <WheelArea timeline={timeline}>
-          <Strips timeline={timeline} />
-        </WheelArea>
-        <Overview timeline={timeline} />
-        <Editor timeline={timeline} />
+        {size.width > 1 && (
+          <>
+            <Ruler timeline={timeline} />
+            <WheelArea timeline={timeline}>
+              <Strips timeline={timeline} />
+            </WheelArea>
+            <Overview timeline={timeline} />
+            <Editor timeline={timeline} />
+          </>
+        )}
       </div>
       <Inspector />
     </div>

@@ -77,6 +77,7 @@ export class Studio {
   private frame = 0;
   private waiting = false;
   private placed = false;
+  private begun = false;
   private sampleRate: number;
   private columns = 0;
 
@@ -123,6 +124,11 @@ export class Studio {
     });
     this.workspace.recordings.store.subscribe(({ known }) => this.session.setRecordings(known));
     this.forget(store.getState().project);
+  }
+
+  /** The project that stands is worked on from now on: before that it may be another one's place. */
+  begin(): void {
+    this.begun = true;
     this.compile();
   }
 
@@ -155,6 +161,7 @@ export class Studio {
 
   /** The first edit goes to the engine at once; those of the same frame follow together with the next one. */
   private compileSoon(): void {
+    if (!this.begun) return;
     if (this.frame !== 0) {
       this.waiting = true;
       return;

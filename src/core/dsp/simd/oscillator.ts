@@ -15,6 +15,14 @@ const STEEP: f64 = 320.0;
 /** By how many percent a frame a width may move for that. */
 const WIDENING: f64 = 0.02;
 
+/**
+ * How many keys a pitch may lie beside a straight line where segments are played as one, times 2^32 cycles a frame: what
+ * lies between them over 64 frames is then 2^-23 of a turn at the most.
+ */
+const BESIDE: f64 = 512.0 / (64.0 * 0.5 * 0.057762265046662105);
+/** Keys by which a pitch may move in such segments: the rise of a frequency is then as straight. */
+const NEARBY: f64 = 0.03;
+
 /** Octaves of a key. */
 const PER_KEY: f64 = 1.0 / 12.0;
 /** Octaves of a cent. */
@@ -161,10 +169,37 @@ export function oscillate(
         at += SEGMENT;
         end = next;
       }
-      s++;
-      const to = load<i32>(at, 12);
       // Above half the sample rate there is nothing to hear.
       const log2a = Math.min(-1.0, pitch * PER_KEY + log2Tuning);
+      const inc0 = log2a == knownLog2 ? knownInc : exp2(log2a) * 4294967296.0;
+      // So are those over which the pitch alone moves, and goes straight on; jumps are of pulses whose width stands.
+      if (jumps != NOT && !steady && load<f64>(end + detuneAt) == detune && load<f64>(end + widthAt) == width) {
+        // Of the lines from its start, those that pass each end so far near enough lie between a least and a greatest rise.
+        const near = BESIDE / inc0;
+        let least: f64 = -1e9, greatest: f64 = 1e9;
+        while (s + 1 < segmentCount) {
+          let n = s + 1;
+          let last = at + SEGMENT;
+          while (!(load<i32>(last, 16) & (1 << v)) && n + 1 < segmentCount) {
+            n++;
+            last += SEGMENT;
+          }
+          const next = rows + <usize>(load<i32>(last, 4) * rowBytes + (v << 3));
+          const move = load<f64>(next + pitchAt) - pitch;
+          if (Math.abs(move) > NEARBY || load<f64>(next + detuneAt) != detune || load<f64>(next + widthAt) != width) break;
+          const passed = load<f64>(end + pitchAt) - pitch;
+          const per = 1.0 / <f64>(load<i32>(at, 12) - from);
+          least = Math.max(least, (passed - near) * per);
+          greatest = Math.min(greatest, (passed + near) * per);
+          const length = <f64>(load<i32>(last, 12) - from);
+          if (move < least * length || move > greatest * length) break;
+          s = n;
+          at = last;
+          end = next;
+        }
+      }
+      s++;
+      const to = load<i32>(at, 12);
       const log2b = Math.min(-1.0, load<f64>(end + pitchAt) * PER_KEY + log2Tuning);
       const detune1 = load<f64>(end + detuneAt);
       const width1 = load<f64>(end + widthAt);
@@ -180,7 +215,6 @@ export function oscillate(
         gains1 = lane + GAINS_END;
         setGains(gains1, count, width1, stack);
       }
-      const inc0 = log2a == knownLog2 ? knownInc : exp2(log2a) * 4294967296.0;
       const inc1 = log2a == log2b ? inc0 : inc0 * nearlyOne(log2b - log2a);
       knownLog2 = log2b;
       knownInc = inc1;
