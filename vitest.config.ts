@@ -9,5 +9,7 @@ export default defineConfig({
     // Two cores are the least a machine has; and files may share what was loaded: no test leaves anything in a module.
     maxWorkers: 2,
     isolate: false,
+    // Each of the two has a core: what the collector does beside it on other threads is taken from the other.
+    execArgv: ["--single-threaded-gc", "--max-semi-space-size=64"],
   },
 });

@@ -1,5 +1,5 @@
-// Compiles the SIMD kernels (AssemblyScript) to WebAssembly and writes the bytes as a module that every thread can
-// import: a worklet can fetch nothing. Runs after every install and before every build.
+// Compiles the SIMD kernels (AssemblyScript) to WebAssembly and writes it in base64 as a module that every thread
+// can import: a worklet can fetch nothing. Runs after every install and before every build.
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import asc from "assemblyscript/asc";
@@ -40,7 +40,7 @@ if (error) {
 }
 const text = `// Made by scripts/buildKernels.mjs from ${source}. Do not edit.
 export const KERNEL_PAGES = ${PAGES};
-export const KERNEL_BYTES = [${[...readFileSync(path.join(root, binary))].join(",")}];
+export const KERNELS = "${readFileSync(path.join(root, binary)).toString("base64")}";
 `;
 let before = "";
 try {

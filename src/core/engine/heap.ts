@@ -1,4 +1,5 @@
-import { KERNEL_BYTES, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
+import { fromBase64 } from "../format/base64";
+import { KERNELS, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
 import type { SoundTable } from "../dsp/tables";
 import { NO_SIMD } from "./simd";
 
@@ -89,8 +90,12 @@ export interface Kernels {
 } // prettier-ignore
 
 /** What is used of the WebAssembly interface (W3C, WebAssembly JavaScript Interface 2.0); the core has no browser types. */
+interface WasmMemory {
+  readonly buffer: ArrayBuffer;
+}
+
 interface WasmApi {
-  readonly Memory: new (size: { initial: number; maximum: number }) => { readonly buffer: ArrayBuffer };
+  readonly Memory: new (size: { initial: number; maximum: number }) => WasmMemory;
   readonly Module: new (bytes: Uint8Array) => object;
   readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
 }
@@ -100,7 +105,7 @@ let compiled: object | null = null;
 /** The kernels' module, compiled once a thread. Throws Error where WebAssembly or its SIMD instructions are missing. */
 function kernelModule(api: WasmApi): object {
   try {
-    compiled ??= new api.Module(Uint8Array.from(KERNEL_BYTES));
+    compiled ??= new api.Module(fromBase64(KERNELS)!);
     return compiled;
   } catch (cause) {
     throw new Error(NO_SIMD, { cause });
@@ -117,11 +122,15 @@ interface TableBlock {
 
 const ALIGN = 16;
 
+/** A heap that used no more than this is cleared sooner than another one is made. */
+const MOST_CLEARED = 2 ** 25;
+
 /**
  * The memory of one engine, and the kernels that work in it. Freed with the engine. Blocks that are given back are kept
  * by their size for the next one that asks.
  */
 export class Heap {
+  private readonly memory: WasmMemory;
   readonly kernels: Kernels;
   readonly buffer: ArrayBuffer;
   /** All of it, four bytes at a time. */
@@ -131,15 +140,28 @@ export class Heap {
   /** Where the levels of each wave table are described. */
   private readonly tables = new Map<string, TableBlock>();
 
-  constructor() {
+  /**
+   * As good as new in the memory of one `before` that nobody uses any more, where that is quickly cleared: to have 256 MB
+   * reserved takes long, and drives the garbage collector.
+   */
+  constructor(before: Heap | null = null) {
     const api = (globalThis as { WebAssembly?: WasmApi }).WebAssembly;
     if (!api) throw new Error(NO_SIMD);
-    const memory = new api.Memory({ initial: KERNEL_PAGES, maximum: KERNEL_PAGES });
     const module = kernelModule(api);
+    const cleared = before?.cleared() ?? null;
+    const memory = cleared ?? new api.Memory({ initial: KERNEL_PAGES, maximum: KERNEL_PAGES });
+    this.memory = memory;
     this.kernels = new api.Instance(module, { env: { memory, abort: () => undefined } }).exports as Kernels;
     this.buffer = memory.buffer;
     this.words = new Int32Array(this.buffer);
     this.next = Math.ceil(this.kernels.firstByte() / ALIGN) * ALIGN;
+  }
+
+  /** Its memory, all zero again; null where that would take long. The kernels' own numbers come with their next instance. */
+  private cleared(): WasmMemory | null {
+    if (this.next > MOST_CLEARED) return null;
+    new Uint8Array(this.buffer, 0, this.next).fill(0);
+    return this.memory;
   }
 
   /** Address of a block of at least `bytes` bytes, all zero. Throws RangeError when the heap is full. */

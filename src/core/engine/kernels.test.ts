@@ -2,6 +2,7 @@ import { describe, expect, test } from "vitest";
 import { hash01 } from "../pattern/chance";
 import { Heap } from "./heap";
 import { Bench, LANES, ROW, errorDb } from "../../../tests/support/kernelBench";
+import { expectSame } from "../../../tests/support/same";
 import { hasSimd } from "./simd";
 
 describe("what a source is worth", () => {
@@ -77,6 +78,21 @@ test("the heap gives blocks that are zero and apart, takes them back, and says w
   expect(heap.take(100)).toBe(a);
   expect(heap.float32(a, 25).every((v) => v === 0)).toBe(true);
   expect(() => heap.take(2 ** 31)).toThrow(/heap of 268435456 bytes is full/);
+});
+
+test("a heap in the memory of another one is as good as new, unless that has used much of it", () => {
+  const used = new Heap();
+  const at = used.take(400);
+  used.float32(at, 100).fill(3);
+  const again = new Heap(used);
+  expect(again.buffer).toBe(used.buffer);
+  expect(again.take(400)).toBe(at);
+  const fresh = new Heap();
+  const words = 2 ** 16;
+  expectSame(again.int32(0, words), fresh.int32(0, words));
+  const full = new Heap();
+  full.take(2 ** 26);
+  expect(new Heap(full).buffer).not.toBe(full.buffer);
 });
 
 test("SIMD is found where it is, and missed where it is not", () => {

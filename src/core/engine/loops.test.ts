@@ -24,16 +24,16 @@ const smooth = (smoothing: number, restart: "bar" | "song" = "bar") =>
     times: { rate: { unit: "note", num: 1, den: 2 } },
   });
 
-describe("every pass sounds like the steady one", () => {
-  const made: Made = {
-    song: { tempoBpm: 120, loopBars: 2 },
-    notes: [note(0, 3000, 45), note(0, 900, 57), note(3840, 3800, 48), note(6900, 780, 64)],
-    values: { "filter.cutoff": 300, "filter.resonance": 40, "osc.unison": 5 },
-    amp: { release: { unit: "ms", ms: 700 }, decay: { unit: "ms", ms: 90 }, sustain: 60 },
-    modules: [smooth(200)],
-    routes: [{ source: "s", target: "filter.cutoff", amount: 4 }, { source: "s", target: "amp.pan", amount: 80 }],
-  }; // prettier-ignore
+const made: Made = {
+  song: { tempoBpm: 120, loopBars: 2 },
+  notes: [note(0, 3000, 45), note(0, 900, 57), note(3840, 3800, 48), note(6900, 780, 64)],
+  values: { "filter.cutoff": 300, "filter.resonance": 40, "osc.unison": 5 },
+  amp: { release: { unit: "ms", ms: 700 }, decay: { unit: "ms", ms: 90 }, sustain: 60 },
+  modules: [smooth(200)],
+  routes: [{ source: "s", target: "filter.cutoff", amount: 4 }, { source: "s", target: "amp.pan", amount: 80 }],
+}; // prettier-ignore
 
+describe("every pass sounds like the steady one", () => {
   test("a loop rendered once and repeated is a render of two passes, within -120 dB", () => {
     const program = compileProject(makeProject(made));
     const once = renderNow(program, { sampleRate: RATE, bars: 2, tail: "wrap" });
@@ -165,6 +165,21 @@ describe("files", () => {
       for (let i = 0; i < per; i += 37) expect(Math.abs(whole[at * per + i]! - bar.left[i]!)).toBeLessThan(1e-5);
   });
 
+  test("what was rendered before, or is rendered at the same time, changes no bit", () => {
+    const [ours, other] = [compileProject(makeProject(made)), compileProject(demoProject("another"))];
+    const options = { sampleRate: RATE, bars: 1, tail: "cut" } as const;
+    const first = renderNow(ours, options);
+    const others = renderProgram(other, options);
+    others.next();
+    const second = renderNow(ours, options);
+    while (!others.next().done);
+    const third = renderNow(ours, options);
+    expect(peak(first.left)).toBeGreaterThan(0.1);
+    for (const again of [second, third]) {
+      expectSame(again.left, first.left);
+      expectSame(again.right, first.right);
+    }
+  });
   test("appended releases follow the bars, cut ones do not", () => {
     const program = compileProject(short);
     const cut = renderNow(program, { sampleRate: 8000, bars: 1, tail: "cut" });

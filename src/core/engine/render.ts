@@ -81,13 +81,24 @@ class Limited {
   }
 }
 
+/** The heap of a render that has ended, for the next one of this thread. */
+let spareHeap: Heap | null = null;
+
 /**
  * Renders bars of a program piece by piece, so that its length needs no memory; the caller can show the progress or stop
  * between pieces. The same program gives the same samples wherever it runs.
  */
 export function* renderProgram(program: Program, options: RenderOptions): Generator<Piece, RenderSummary> {
+  const heap = new Heap(spareHeap);
+  // Another render may begin before this one ends: it gets its own.
+  spareHeap = null;
+  const rendered = yield* renderIn(heap, program, options);
+  spareHeap = heap;
+  return rendered;
+}
+
+function* renderIn(heap: Heap, program: Program, options: RenderOptions): Generator<Piece, RenderSummary> {
   const { sampleRate, bars, tail } = options;
-  const heap = new Heap();
   const engine = new Engine(sampleRate, heap, {
     limited: false,
     tables: tableMaker(options.recordings ?? new Map()),
