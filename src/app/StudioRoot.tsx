@@ -1,5 +1,5 @@
 "use client";
-import { useEffect, useState, type ReactNode } from "react";
+import { useEffect, useState, type ComponentType, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { MIDDLE_C_OCTAVES, nameMiddleC } from "@/core/pitch/note";
 import { keptMiddleC, keptTheme } from "@/state/remember";
@@ -10,6 +10,7 @@ import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
 import { Footer } from "@/views/studio/Footer";
 import { keepView } from "@/views/studio/keptView";
+import { usePlace, type Place } from "@/views/studio/places";
 import { Studio, StudioContext, useView } from "@/views/studio/studio";
 import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { useShortcuts } from "@/views/studio/useShortcuts";
@@ -20,6 +21,14 @@ const LeaveDialog = later(() => import("@/views/studio/LeaveDialog").then((m) =>
 const HandPanel = later(() => import("@/views/hands/HandPanel").then((m) => m.HandPanel));
 const Commands = later(() => import("@/views/studio/Commands").then((m) => m.Commands));
 const Shortcuts = later(() => import("@/views/studio/Shortcuts").then((m) => m.Shortcuts));
+
+const VIEW_OF: Record<Place, ComponentType> = {
+  "/": later(() => import("@/views/score/ScoreView").then((m) => m.ScoreView)),
+  "/voice": later(() => import("@/views/voice/VoiceView").then((m) => m.VoiceView)),
+  "/moves": later(() => import("@/views/moves/MovesView").then((m) => m.MovesView)),
+  "/shelf": later(() => import("@/views/shelf/ShelfView").then((m) => m.ShelfView)),
+  "/send": later(() => import("@/views/send/SendView").then((m) => m.SendView)),
+};
 
 /** One studio a page. */
 let studio: Studio | null = null;
@@ -63,7 +72,11 @@ export function StudioRoot({ children }: { children: ReactNode }) {
   );
 }
 
+/** What is shown first came with the page; other views are shown in its place. */
 function Frame({ children }: { children: ReactNode }) {
+  const place = usePlace();
+  const [first] = useState(place);
+  const View = place === first ? undefined : (VIEW_OF as Partial<Record<string, ComponentType>>)[place];
   useTheme();
   useShortcuts();
   const middleC = useMiddleC();
@@ -85,7 +98,9 @@ function Frame({ children }: { children: ReactNode }) {
           <Rail />
         </Guarded>
         <main className="min-h-0 min-w-0">
-          <Guarded what="This view">{children}</Guarded>
+          <Guarded key={place} what="This view">
+            {View ? <View /> : children}
+          </Guarded>
         </main>
       </div>
       {playing ? (

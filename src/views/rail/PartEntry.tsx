@@ -1,4 +1,3 @@
-import { usePathname } from "next/navigation";
 import { memo } from "react";
 import { mixOf } from "@/core/patch/edit";
 import { modulesOf } from "@/core/patch/kinds";
@@ -12,6 +11,7 @@ import { duplicatePart, editMix, movePart, removePart } from "@/state/partEdits"
 import { Toggle } from "@/ui/Toggle";
 import { LOCKED, menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
 import { WAVE_TEXT } from "@/views/score/stripList";
+import { usePlace } from "@/views/studio/places";
 import { useEditable, useProject, useStudio, useView, type Studio } from "@/views/studio/studio";
 import { NOTES_STRIP, PART_STRIP } from "@/views/studio/viewStore";
 import { useShowPart } from "./useShowPart";
@@ -126,7 +126,7 @@ export const PartEntry = memo(function PartEntry({ id, several }: { id: string; 
   const studio = useStudio();
   const { store } = studio.workspace;
   const editable = useEditable();
-  const path = usePathname();
+  const path = usePlace();
   const show = useShowPart();
   const current = useView((v) => v.partId === id);
   const name = useOfNamed(id, (part) => part.name);

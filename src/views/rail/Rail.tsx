@@ -1,30 +1,20 @@
-import Link from "next/link";
-import { usePathname, useRouter } from "next/navigation";
 import { useShallow } from "zustand/react/shallow";
 import { MAX_PARTS } from "@/core/patch/project";
 import { newId } from "@/state/ids";
 import { addPart } from "@/state/partEdits";
+import { PlaceLink, VIEWS, goTo, usePlace } from "@/views/studio/places";
 import { useEditable, useProject, useStudio, useView } from "@/views/studio/studio";
 import { BACKING_STRIP, PART_STRIP } from "@/views/studio/viewStore";
 import { BackingEntry } from "./BackingEntry";
 import { FULL, PartEntry } from "./PartEntry";
 import { useShowPart } from "./useShowPart";
 
-const VIEWS = [
-  { href: "/", text: "Score" },
-  { href: "/voice", text: "Voice" },
-  { href: "/moves", text: "Moves" },
-  { href: "/shelf", text: "Shelf" },
-  { href: "/send", text: "Send out" },
-] as const;
-
 /** Views and parts. Drawn anew when parts come or go: each entry follows its part by itself. */
 export function Rail() {
   const { view, workspace } = useStudio();
   const editable = useEditable();
   const hands = useView((v) => v.handsOpen);
-  const path = usePathname();
-  const router = useRouter();
+  const path = usePlace();
   const ids = useProject(useShallow((s) => s.project.parts.map((p) => p.id)));
   const full = ids.length >= MAX_PARTS;
   const backed = useProject((s) => s.project.backing !== null);
@@ -32,7 +22,7 @@ export function Rail() {
   const show = useShowPart();
   const openBacking = (): void => {
     view.setState({ strip: BACKING_STRIP });
-    if (path !== "/") router.push("/");
+    goTo("/");
   };
   return (
     <nav
@@ -40,14 +30,14 @@ export function Rail() {
       aria-label="Views and parts"
     >
       {VIEWS.map((v) => (
-        <Link
+        <PlaceLink
           key={v.href}
           href={v.href}
           aria-current={path === v.href ? "page" : undefined}
           className={`border-l-4 py-[7px] pl-4 text-[13px] font-semibold ${path === v.href ? "border-ink bg-sheet text-ink" : "border-transparent text-ink2 hover:text-ink"}`}
         >
           {v.text}
-        </Link>
+        </PlaceLink>
       ))}
       <h2 className="px-3 pt-5 pb-1 text-[11px] font-semibold text-ink2">{ids.length === 1 ? "Part" : "Parts"}</h2>
       {ids.map((id) => (

@@ -1,6 +1,5 @@
 "use client";
 import { useCallback, useEffect, useState } from "react";
-import { useRouter } from "next/navigation";
 import { useStore } from "zustand";
 import type { ProjectSummary } from "@/state/records";
 import { keepSafely, storageRoom, type StorageRoom } from "@/state/storageRoom";
@@ -10,6 +9,7 @@ import { menuOf } from "@/ui/menu";
 import { NameField } from "@/ui/NameField";
 import { fileStem, saveFile } from "@/ui/saveFile";
 import { showToast } from "@/ui/toasts";
+import { goTo } from "@/views/studio/places";
 import { useProject, useStudio } from "@/views/studio/studio";
 
 const when = new Intl.DateTimeFormat([], { dateStyle: "medium", timeStyle: "short" });
@@ -19,7 +19,6 @@ const LARGEST_FILE = 8_000_000;
 /** The projects of this browser. */
 export function ShelfView() {
   const { workspace, tell } = useStudio();
-  const router = useRouter();
   const openId = useProject((s) => s.project.id);
   const openName = useProject((s) => s.project.name);
   const save = useProject((s) => s.save.kind);
@@ -44,8 +43,8 @@ export function ShelfView() {
     if (save === "saved" || save === "failed") void refresh();
   }, [refresh, save, openId, openName]);
 
-  const goTo = async (opened: Promise<unknown>): Promise<void> => {
-    if ((await opened) !== false) router.push("/");
+  const seeOpened = async (opened: Promise<unknown>): Promise<void> => {
+    if ((await opened) !== false) goTo("/");
     else await refresh();
   };
   const importFile = async (chosen: File): Promise<void> => {
@@ -53,7 +52,7 @@ export function ShelfView() {
       chosen.size > LARGEST_FILE
         ? { reason: "file: larger than 8 MB" }
         : await workspace.importFile(await chosen.text());
-    if ("opened" in result) return goTo(Promise.resolve(result.opened));
+    if ("opened" in result) return seeOpened(Promise.resolve(result.opened));
     tell({ kind: "error", text: `"${chosen.name}" was not opened. ${result.reason}. What was open is as it was.` });
   };
   const remove = async (p: ProjectSummary): Promise<void> => {
@@ -71,7 +70,12 @@ export function ShelfView() {
     <div className="h-full overflow-y-auto bg-sheet px-6 py-5">
       <div className="flex flex-wrap items-center gap-2">
         <h1 className="mr-4 text-[20px] font-bold">Projects</h1>
-        <button type="button" className="chip" data-on="true" onClick={() => void goTo(workspace.create("Untitled"))}>
+        <button
+          type="button"
+          className="chip"
+          data-on="true"
+          onClick={() => void seeOpened(workspace.create("Untitled"))}
+        >
           New project
         </button>
         <FileButton
@@ -80,7 +84,7 @@ export function ShelfView() {
           accept=".json,application/json"
           onFile={(f) => void importFile(f)}
         />
-        <button type="button" className="chip" onClick={() => void goTo(workspace.openDemo())}>
+        <button type="button" className="chip" onClick={() => void seeOpened(workspace.openDemo())}>
           Open the demo
         </button>
       </div>
@@ -116,9 +120,9 @@ export function ShelfView() {
                   {
                     text: "Open",
                     why: p.id === openId ? "It is open" : null,
-                    run: () => void goTo(workspace.open(p.id)),
+                    run: () => void seeOpened(workspace.open(p.id)),
                   },
-                  { text: "Duplicate", run: () => void goTo(workspace.duplicate(p.id)) },
+                  { text: "Duplicate", run: () => void seeOpened(workspace.duplicate(p.id)) },
                   { text: "Delete", run: () => void remove(p) },
                 ])}
               >
@@ -127,7 +131,7 @@ export function ShelfView() {
                   {damaged
                     .filter((d) => d.id === p.id)
                     .map((d) => (
-                      <DamagedNote key={d.id} name={p.name} damaged={d} goTo={goTo} />
+                      <DamagedNote key={d.id} name={p.name} damaged={d} seeOpened={seeOpened} />
                     ))}
                 </td>
                 <td className="py-1.5 text-ink2">
@@ -142,9 +146,13 @@ export function ShelfView() {
                     {p.id === openId ? (
                       <span className="px-2 py-[3px] font-semibold">open</span>
                     ) : (
-                      <RowButton name={p.name} text="Open" onClick={() => void goTo(workspace.open(p.id))} />
+                      <RowButton name={p.name} text="Open" onClick={() => void seeOpened(workspace.open(p.id))} />
                     )}
-                    <RowButton name={p.name} text="Duplicate" onClick={() => void goTo(workspace.duplicate(p.id))} />
+                    <RowButton
+                      name={p.name}
+                      text="Duplicate"
+                      onClick={() => void seeOpened(workspace.duplicate(p.id))}
+                    />
                     <RowButton name={p.name} text="Delete" onClick={() => void remove(p)} />
                   </div>
                 </td>
@@ -162,11 +170,11 @@ export function ShelfView() {
 function DamagedNote({
   name,
   damaged,
-  goTo,
+  seeOpened,
 }: {
   name: string;
   damaged: Damaged;
-  goTo: (opened: Promise<boolean>) => Promise<void>;
+  seeOpened: (opened: Promise<boolean>) => Promise<void>;
 }) {
   const { workspace } = useStudio();
   const { id, problem, goodAt } = damaged;
@@ -177,7 +185,7 @@ function DamagedNote({
     <div className="mt-1 flex flex-wrap items-center gap-1 border-l-4 border-warn pl-2">
       <p className="w-full break-words text-ink2">It cannot be read: {problem}.</p>
       {goodAt !== null && (
-        <button type="button" className="chip" onClick={() => void goTo(workspace.openLastGood(id))}>
+        <button type="button" className="chip" onClick={() => void seeOpened(workspace.openLastGood(id))}>
           Open its state of {when.format(goodAt)}
         </button>
       )}

@@ -1,5 +1,4 @@
 import { useMemo, useState, type KeyboardEvent } from "react";
-import { useRouter } from "next/navigation";
 import { loopTicks } from "@/core/pattern/events";
 import { kindOf } from "@/core/patch/kinds";
 import { editArpeggio } from "@/state/edits";
@@ -9,6 +8,7 @@ import { dropBacking, startBacking } from "@/views/score/backingActions";
 import { ADDABLE, addModulator, type Addable } from "@/views/score/modulatorActions";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
 import { findCommands, routeCommands, valueCommands, type Command, type Found } from "./commandList";
+import { VIEWS, goTo } from "./places";
 import { usePart, useProject, useStudio, useView } from "./studio";
 import { useSaveAsFile } from "./useSaveAsFile";
 import { BACKING_STRIP, NOTES_STRIP, PART_STRIP, askedStrips, zoomBy, type StripId } from "./viewStore";
@@ -31,7 +31,6 @@ function focusSoon(label: string): void {
 export function Commands() {
   const studio = useStudio();
   const { view, workspace } = studio;
-  const router = useRouter();
   const project = useProject((s) => s.project);
   const part = usePart();
   const saveAsFile = useSaveAsFile();
@@ -47,15 +46,14 @@ export function Commands() {
 
   const commands = useMemo((): Command[] => {
     const { store } = workspace;
-    const goTo = (href: string) => (): void => router.push(href);
     const show = (strip: StripId): void => {
       view.setState({ strip });
-      router.push("/");
+      goTo("/");
     };
     const action = (name: string, beside: string, run: () => void): Command => ({ name, beside, run });
     const loop = loopTicks(project.song);
     const add = (kind: Addable): void => {
-      if (addModulator(studio, part, kind)) router.push("/");
+      if (addModulator(studio, part, kind)) goTo("/");
     };
     const on = !part.arpeggio.on;
     return [
@@ -80,21 +78,17 @@ export function Commands() {
       ...ADDABLE.map((kind) => action(`Add ${kind === "envelope" ? "an" : "a"} ${kind}`, "", () => add(kind))),
       project.backing
         ? action("Remove the backing", "", () => dropBacking(studio))
-        : action("Add a backing", "", () => startBacking(studio) && router.push("/")),
+        : action("Add a backing", "", () => startBacking(studio) && goTo("/")),
       action(`Switch the arpeggio ${on ? "on" : "off"}`, "", () => {
         store.edit(`Switch the arpeggio ${on ? "on" : "off"}`, editArpeggio(part.id, { on }));
       }),
       action("Day theme", "", () => view.setState({ theme: "day" })),
       action("Night theme", "", () => view.setState({ theme: "night" })),
       action("Save as a file", "", () => void saveAsFile()),
-      action("New project", "", () => void workspace.create("Untitled").then((done) => done && router.push("/"))),
-      action("Open the demo", "", () => void workspace.openDemo().then((done) => done && router.push("/"))),
+      action("New project", "", () => void workspace.create("Untitled").then((done) => done && goTo("/"))),
+      action("Open the demo", "", () => void workspace.openDemo().then((done) => done && goTo("/"))),
       action("Keys and hands", "?", () => view.setState({ shortcutsOpen: true })),
-      action("Score", "view", goTo("/")),
-      action("Voice", "view", goTo("/voice")),
-      action("Moves", "view", goTo("/moves")),
-      action("Shelf", "view", goTo("/shelf")),
-      action("Send out", "view", goTo("/send")),
+      ...VIEWS.map(({ href, text }) => action(text, "view", () => goTo(href))),
       ...(source
         ? routeCommands(
             project,
@@ -120,7 +114,7 @@ export function Commands() {
         },
       ),
     ];
-  }, [studio, view, workspace, router, project, part, saveAsFile, source, asked]);
+  }, [studio, view, workspace, project, part, saveAsFile, source, asked]);
 
   const found = findCommands(commands, text, SHOWN);
   const chosen = Math.min(at, found.length - 1);

@@ -1,5 +1,3 @@
-import Link from "next/link";
-import { usePathname } from "next/navigation";
 import { useEffect, useRef, useState } from "react";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { newRoute } from "@/core/patch/defaults";
@@ -13,6 +11,7 @@ import { clipboard } from "@/state/clipboard";
 import { addRoute } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Select } from "@/ui/Select";
+import { PlaceLink, usePlace } from "@/views/studio/places";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { askStrip, sameStrip } from "@/views/studio/viewStore";
 import { heardValue } from "../heardTracks";
@@ -172,13 +171,13 @@ export function SeeHeard({ address, text, className = "" }: { address: Address; 
   const { view } = useStudio();
   const part = usePart();
   const song = useProject((s) => s.project.song);
-  const path = usePathname();
+  const path = usePlace();
   const shown = useView((v) => path === "/" && sameStrip(v.strip, { kind: "heard", address }));
   const usual = heardAddresses(part.patch).includes(address);
   const moved = usual || movedAddresses(part.patch).includes(address);
   if (shown || !moved || !heardValue(part.patch, address, song)) return null;
   return (
-    <Link
+    <PlaceLink
       href="/"
       className={`link inline-block text-[12px] ${className}`}
       onClick={() => {
@@ -187,7 +186,7 @@ export function SeeHeard({ address, text, className = "" }: { address: Address; 
       }}
     >
       {text}
-    </Link>
+    </PlaceLink>
   );
 }
 
