@@ -127,15 +127,41 @@ export function strength(x: Float32Array, hz: number, sampleRate: number): numbe
 export const soloRigging = (page: Page): Promise<void> =>
   page.getByRole("button", { name: "Solo Rigging", exact: true }).click();
 
-/** What axe finds serious in a page, `without` some of it. It stays in the page: to bring it takes as long as to ask it. */
-export async function seriousIn(page: Page, without: readonly string[] = []): Promise<string[]> {
+/**
+ * What axe finds serious in a page, `without` some of it, by day and, where asked for, by night: what does not hang on
+ * colours is looked at by day alone, for it is the same page. Axe stays in the page: to bring it takes as long as to ask it.
+ */
+export async function seriousIn(page: Page, without: readonly string[] = [], atNight = false): Promise<string[]> {
   if (!(await page.evaluate(() => "axe" in window))) await page.evaluate(axe.source);
-  return page.evaluate(async (left) => {
-    const { run } = (window as unknown as { axe: typeof axe }).axe;
-    const exclude = left.map((selector) => [selector]);
-    const { violations } = await run({ include: [["html"]], exclude }, { resultTypes: ["violations"], iframes: false });
-    return violations
-      .filter((v) => v.impact === "serious" || v.impact === "critical")
-      .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`);
-  }, without);
+  const found = await seriousNow(page, without, false);
+  if (!atNight) return found;
+  await turn(page, "dark");
+  found.push(...(await seriousNow(page, without, true)).map((text) => `by night, ${text}`));
+  await turn(page, "light");
+  return found;
 }
+
+async function turn(page: Page, colorScheme: "light" | "dark"): Promise<void> {
+  await page.emulateMedia({ colorScheme });
+  await expect(page.locator("html")).toHaveAttribute("data-theme", colorScheme === "dark" ? "night" : "day");
+}
+
+const seriousNow = (page: Page, without: readonly string[], colours: boolean): Promise<string[]> =>
+  page.evaluate(
+    async ([left, onlyColours]) => {
+      const { run } = (window as unknown as { axe: typeof axe }).axe;
+      const exclude = left.map((selector) => [selector]);
+      const { violations } = await run(
+        { include: [["html"]], exclude },
+        {
+          resultTypes: ["violations"],
+          iframes: false,
+          ...(onlyColours ? { runOnly: { type: "rule", values: ["color-contrast", "link-in-text-block"] } } : {}),
+        },
+      );
+      return violations
+        .filter((v) => v.impact === "serious" || v.impact === "critical")
+        .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`);
+    },
+    [without, colours] as const,
+  );
