@@ -1,7 +1,8 @@
 // What the other scripts share: running commands, installing what is missing, building, and a free port.
 import { spawn, spawnSync } from "node:child_process";
-import { existsSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { closeSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
+import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 
@@ -16,17 +17,27 @@ export function run(command, args, extra = {}) {
   return result.status ?? 1;
 }
 
-/** Runs a command beside others; settles with its exit code, once what it printed has been shown in one piece. */
+/**
+ * Runs a command beside others; settles with its exit code, once what it printed has been shown in one piece. It prints to
+ * a file: while another command runs, nobody empties a pipe.
+ */
 export function runBeside(command, args) {
+  const folder = mkdtempSync(path.join(tmpdir(), "clovik-"));
+  const said = path.join(folder, "said");
+  const out = openSync(said, "w");
   return new Promise((resolve) => {
-    const child = spawn(command, args, { cwd: root, stdio: ["ignore", "pipe", "pipe"], env });
-    const said = [];
-    for (const stream of [child.stdout, child.stderr]) stream.on("data", (bytes) => said.push(bytes));
-    child.on("error", (error) => said.push(Buffer.from(`${error.message}\n`)));
-    child.on("close", (code) => {
-      process.stdout.write(Buffer.concat(said));
-      resolve(code ?? 1);
+    const done = (code) => {
+      closeSync(out);
+      process.stdout.write(readFileSync(said));
+      rmSync(folder, { recursive: true });
+      resolve(code);
+    };
+    const child = spawn(command, args, { cwd: root, stdio: ["ignore", out, out], env });
+    child.on("error", (error) => {
+      console.error(error.message);
+      done(1);
     });
+    child.on("exit", (code) => done(code ?? 1));
   });
 }
 

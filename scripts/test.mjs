@@ -2,21 +2,11 @@
 // and end-to-end tests. The last line sums unit and end-to-end tests.
 import { mkdirSync, readFileSync, rmSync } from "node:fs";
 import path from "node:path";
-import {
-  bin,
-  ensureBuild,
-  ensureChromium,
-  ensureMidicsv,
-  ensurePackages,
-  freePort,
-  root,
-  run,
-  runBeside,
-} from "./run.mjs";
+import { bin, ensureBuild, ensurePackages, freePort, root, run, runBeside } from "./run.mjs";
 
+// What Debian has is fetched while npm fetches what it has.
+const programs = runBeside(process.execPath, [path.join(root, "scripts", "programs.mjs")]);
 ensurePackages();
-ensureChromium();
-ensureMidicsv();
 
 const results = path.join(root, ".cache", "results");
 rmSync(results, { recursive: true, force: true });
@@ -41,6 +31,7 @@ const step = (name, code) => {
 // The linter works on one core and takes long: the other one is not idle meanwhile. Browsers in which sound runs have both.
 const lint = runBeside("npm", ["run", "--silent", "lint"]);
 step("types", run("npm", ["run", "--silent", "types"]));
+if ((await programs) !== 0) process.exit(1);
 step(
   "unit tests",
   run(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unitFile}`]),

@@ -313,3 +313,58 @@ for (const [width, height] of [
     await expect(page.getByRole("combobox", { name: "An action, a value or a view" })).toBeVisible();
     await check();
   });
+
+test("views are shown without the server, and the way back leads through them; nothing asks for frames while nothing moves", async ({
+  studio: page,
+}) => {
+  await openStudio(page);
+  const strips = page.getByRole("list", { name: "Strips of the score" });
+  await expect(strips).toBeVisible();
+  const frames = (): Promise<number> =>
+    page.evaluate(
+      () =>
+        new Promise((resolve) => {
+          const asked = window.requestAnimationFrame.bind(window);
+          let count = 0;
+          window.requestAnimationFrame = (draw) => {
+            count++;
+            return asked(draw);
+          };
+          setTimeout(() => {
+            window.requestAnimationFrame = asked;
+            resolve(count);
+          }, 500);
+        }),
+    );
+  await expect.poll(frames).toBe(0);
+  // Every view once, so that its script is there.
+  const heading = page.getByRole("heading", { level: 1 });
+  const link = (name: string) => page.getByRole("navigation").getByRole("link", { name, exact: true });
+  const map = page.getByRole("region", { name: "Route map" });
+  for (const name of ["Voice", "Moves", "Shelf", "Send out"]) await link(name).click();
+  await expect(heading).toHaveText("Send out");
+  const asked: string[] = [];
+  // What has a hash in its name, and the browser's own icon, may come at any time.
+  page.on("request", (r) => (/fetch|document/.test(r.resourceType()) ? asked.push(r.url()) : undefined));
+  await link("Voice").click();
+  await expect(map).toBeVisible();
+  await expect(link("Voice")).toHaveAttribute("aria-current", "page");
+  await link("Shelf").click();
+  await expect(heading).toHaveText("Projects");
+  await page.goBack();
+  await expect(map).toBeVisible();
+  await page.goForward();
+  await expect(heading).toHaveText("Projects");
+  await link("Score").click();
+  await expect(strips).toBeVisible();
+  expect(asked).toEqual([]);
+  // Elsewhere, and where it is loaded anew, a view has its own address.
+  expect(await link("Voice").getAttribute("href")).toBe("/voice");
+  await link("Voice").click();
+  await page.reload();
+  await expect(map).toBeVisible();
+  await link("Score").click();
+  await expect(strips).toBeVisible();
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  await expect.poll(frames).toBeGreaterThan(10);
+});
