@@ -1,11 +1,7 @@
 import { writeFile } from "node:fs/promises";
-import { launchOptions } from "../../scripts/browser.mjs";
 import { projectFileText } from "@/core/format/projectFile";
 import { LARGEST } from "../support/largest";
 import { expect, forget, openStudio, recording, rms, test } from "./studio";
-
-// What a page holds is counted when the browser next collects garbage, which may take half a minute, unless it is to do so at once.
-test.use({ launchOptions: { ...launchOptions, args: [...launchOptions.args, "--enable-blink-features=ForceEagerMeasureMemory"] } }); // prettier-ignore
 
 /** Bytes of a page with its workers, as the browser counts them. */
 const memory = (): Promise<number> =>
