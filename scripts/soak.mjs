@@ -17,8 +17,19 @@ const unit = (files, which, timeoutMs, env = {}) =>
     ...env,
   });
 const properties = unit(
-  ["core/engine/engine", "core/patch/patch", "core/patch/changeCheck", "state/state"],
-  "properties|read back as it was|agrees with the check|undo of any edits",
+  [
+    "core/engine/engine",
+    "core/patch/patch",
+    "core/patch/changeCheck",
+    "core/curve/transform",
+    "core/pattern/arpeggio",
+    "core/pattern/gate",
+    "core/pattern/oneNote",
+    "core/pattern/pattern",
+    "state/edits",
+    "state/state",
+  ],
+  "properties|read back as it was|agrees with the check|undo of any edits|[Ww]hatever|frozen to notes|lie in the loop|whose times are moved|joins its own start|what they do not touch|nothing else goes",
   3_600_000,
 );
 // Damaged files have bounds: this much memory for all of them, and for 5000 of a kind 100 s.

@@ -31,7 +31,8 @@ export class Bench {
     this.heap.int32(this.segmentsAt, words.length).set(words);
   }
   lane(side: 0 | 1, lane: number): number[] {
-    return Array.from({ length: 64 }, (_, i) => this.heap.float32(this.bus, 512)[side * 256 + i * 4 + lane]!);
+    const view = this.heap.float32(this.bus, 512);
+    return Array.from({ length: 64 }, (_, i) => view[side * 256 + i * 4 + lane]!);
   }
   fill(value: (side: number, lane: number, frame: number) => number): void {
     const view = this.heap.float32(this.bus, 512);

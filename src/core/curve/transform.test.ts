@@ -73,7 +73,7 @@ describe("curve tools", () => {
           });
         }
       }),
-      runs(60),
+      runs(25),
     );
   }); // prettier-ignore
 });

@@ -94,7 +94,7 @@ describe("properties of random projects", () => {
         expect(peak(a.left)).toBeLessThanOrEqual(10 ** (CEILING_DB / 20));
         expect(a.left.every(Number.isFinite) && a.right.every(Number.isFinite)).toBe(true);
       }),
-      runs(5),
+      runs(3),
     );
   });
 
@@ -141,7 +141,7 @@ describe("properties of random projects", () => {
           });
         });
       }),
-      runs(5),
+      runs(3),
     );
   });
 
@@ -169,7 +169,7 @@ describe("properties of random projects", () => {
           });
         }
       }),
-      runs(5),
+      runs(3),
     );
   });
 

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { runs } from "../../../tests/support/runs";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
 import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
@@ -322,7 +323,7 @@ test("whatever its settings, without lanes that transpose an arpeggio plays note
         for (const e of partEvents(own, song, seed)) expect(classes.has(e.key % 12)).toBe(true);
       }
     }),
-    { numRuns: 60 },
+    runs(30),
   );
 });
 
@@ -359,6 +360,6 @@ test("frozen to notes, it plays what the arpeggio played; with swing within a ti
           expect(back.some((e) => Math.abs(e.offTick - Math.min(end, events[i]!.offTick)) <= 1)).toBe(true);
         });
     }),
-    { numRuns: 40 },
+    runs(20),
   );
 });

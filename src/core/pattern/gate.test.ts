@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { runs } from "../../../tests/support/runs";
 import { PLAY, REST, TIE } from "../patch/lanes";
-import { compileGate, gateAt } from "./gate";
+import { GATE_ROOM, compileGate, gateAt, gateInto, gateRoom } from "./gate";
 
 const base = { steps: [PLAY, REST, PLAY, REST], stepLength: 100, attack: 10, hold: 0.5, tail: 20, swing: 0.5 };
 type GateShape = typeof base;
@@ -83,10 +84,28 @@ describe("a gate", () => {
         const place = x * period * 0.999999;
         expect(at(g, place)).toBeCloseTo(byHand(g, 200)(place), 5);
       }),
-      { numRuns: 150 },
+      runs(60),
     );
   });
 
+  test("whose times are moved, it is at each place what one with those times is", () => {
+    fc.assert(
+      fc.property(gates(7), fc.array(fc.record({ ...rows, x: number(0, 0.999) }), { maxLength: 8 }), (g, moves) => {
+        const steps = (n: number): number => n / g.stepLength;
+        const gate = compileGate(g.steps, { attack: steps(g.attack), hold: g.hold, tail: steps(g.tail), swing: g.swing });
+        const room = gateRoom(gate);
+        // Each twice: what was worked out for these times is then known.
+        for (const { attack, hold, tail, swing, x } of moves.flatMap((m) => [m, m])) {
+          const place = x * g.steps.length;
+          room.set([place, steps(attack), hold, steps(tail), swing]);
+          gateInto(gate, room);
+          const fresh = compileGate(g.steps, { attack: steps(attack), hold, tail: steps(tail), swing });
+          expect(room[GATE_ROOM.value]).toBe(gateAt(fresh, place));
+        }
+      }),
+      runs(40),
+    );
+  }); // prettier-ignore
   test("it stays between closed and open, is nowhere steeper than its attack and its tail, and joins its own start", () => {
     fc.assert(
       fc.property(gates(64), (g) => {
@@ -99,7 +118,7 @@ describe("a gate", () => {
         expect(Math.max(...rises)).toBeLessThanOrEqual(period / count / g.attack + 1e-6);
         expect(Math.min(...rises)).toBeGreaterThanOrEqual(-period / count / g.tail - 1e-6);
       }),
-      { numRuns: 100 },
+      runs(40),
     );
   });
 });

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
+import { runs } from "../../../tests/support/runs";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
@@ -56,7 +57,7 @@ describe("one note at a time", () => {
           else expect(held).toContain(sounding[0]!.key);
         }
       }),
-      { numRuns: 60 },
+      runs(25),
     );
   });
 });

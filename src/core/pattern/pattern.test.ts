@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { runs } from "../../../tests/support/runs";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
 import type { ArpOrder } from "../patch/project";
@@ -95,7 +96,7 @@ describe("events", () => {
           expect(e.key).toBeLessThanOrEqual(127);
         });
       }),
-      { numRuns: 60 },
+      runs(30),
     );
   });
 
