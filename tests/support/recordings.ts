@@ -1,3 +1,4 @@
+import { tableMaker, tableName, type SoundTable, type TableSpec } from "@/core/dsp/tables";
 import { sha256 } from "@/core/format/sha256";
 import { writeWav } from "@/core/format/wav";
 import type { Recording } from "@/core/format/wavRead";
@@ -26,3 +27,12 @@ export const BYTES = writeWav(SHORT.channels, { sampleRate: 44_100, bitDepth: 24
 export const HASH = sha256(BYTES);
 export const BINARY: Binary = { hash: HASH, name: "Rope", bytes: BYTES.length };
 export const RECORDINGS = new Map([[HASH, SHORT]]);
+
+const make = tableMaker(RECORDINGS);
+const made = new Map<string, SoundTable | null>();
+/** Makes the tables that random projects read, each once: an engine only copies them. */
+export function madeTable(spec: TableSpec): SoundTable | null {
+  const name = tableName(spec);
+  if (!made.has(name)) made.set(name, make(spec));
+  return made.get(name)!;
+}

@@ -2,14 +2,13 @@ import { isDeepStrictEqual } from "node:util";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
-import { RECORDINGS } from "../../../tests/support/recordings";
+import { madeTable } from "../../../tests/support/recordings";
 import { runs } from "../../../tests/support/runs";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
 import { expectSame } from "../../../tests/support/same";
 import { makeProject, note, withSettings } from "../../../tests/support/projects";
 import { curveAt, compileCurve } from "../curve/curve";
 import { CEILING_DB } from "../dsp/limiter";
-import { tableMaker } from "../dsp/tables";
 import { demoProject } from "../patch/demo";
 import { newEnvelope, newShape } from "../patch/defaults";
 import { kindOf } from "../patch/kinds";
@@ -28,7 +27,7 @@ const RATE = 48_000;
 const DEMO = demoProject("demo");
 
 const newEngine = (options: EngineOptions = {}): Engine =>
-  new Engine(RATE, new Heap(), { tables: tableMaker(RECORDINGS), ...options });
+  new Engine(RATE, new Heap(), { tables: madeTable, ...options });
 
 /** Plays a program for some frames in blocks of one size. */
 function play(
@@ -74,7 +73,7 @@ const everything = (program: Program): Watched[] =>
 function heardNotes(program: Program, audible: boolean, watched = everything(program)): HeardNote[] {
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, watched, (n) => notes.push(n));
-  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: tableMaker(RECORDINGS), listener: log });
+  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: madeTable, listener: log });
   engine.load(program);
   engine.play(0);
   engine.finishAfter(program.song.loopTicks);
