@@ -251,11 +251,14 @@ export class Bank {
     const last = this.lastRowOffset;
     if (last > 0) this.carry(last);
     this.silenceEnded();
-    rowFrames[0] = 0;
-    rowLanes.fill(EVERY_LANE, 0, GROUPS);
     this.rowCount = 1;
     this.startedCount = 0;
-    this.lastRow.fill(0);
+    // Without sound there is one row, of which no module reads.
+    if (this.out) {
+      rowFrames[0] = 0;
+      rowLanes.fill(EVERY_LANE, 0, GROUPS);
+      this.lastRow.fill(0);
+    }
     if (!this.sharedSettled) {
       this.shared.relocate(this.clock.loopTickAt(frame, song.loopTicks), song, this.step);
       this.sharedSettled = true;
