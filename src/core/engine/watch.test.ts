@@ -1,0 +1,61 @@
+import { describe, expect, test } from "vitest";
+import { demoProject } from "../patch/demo";
+import type { Address } from "../patch/address";
+import { compileProject } from "./compile";
+import { framesOfBars, watchLoop, type Columns, type Watch } from "./watch";
+
+const RATE = 48_000;
+
+describe("columns of what is heard", () => {
+  const project = demoProject("columns");
+  const program = compileProject(project, project.parts[0]!.id);
+  const addresses = ["filter.cutoff", "amp.level", "osc.level", "filter.resonance"] as Address[];
+  const sources = ["pluck", "swell"];
+  const frames = framesOfBars(program, project.song.loopBars, RATE);
+  // So many that both are looked at in the shortest sub-blocks, of which each column holds one at least.
+  const count = Math.floor(frames / 48);
+  const watched = (columns: number): Watch => watchLoop(program, RATE, [{ addresses, sources }], columns);
+  const coarse = watched(count);
+  const fine = watched(2 * count);
+  const column = ({ values }: Watch, c: Columns, i: number): number[] =>
+    [0, 1, 2].map((k) => values[c.at + k * c.count + i]!);
+
+  test("the lowest, the highest and the last of a column are those of its halves", () => {
+    expect(coarse.notes.length).toBe(fine.notes.length);
+    let between = 0;
+    coarse.notes.forEach((note, n) =>
+      note.columns.forEach((ours, k) => {
+        const halves = fine.notes[n]!.columns[k]!;
+        expect(ours.first).toBe(Math.floor(halves.first / 2));
+        expect(ours.count).toBe(Math.floor((halves.first + halves.count - 1) / 2) - ours.first + 1);
+        let wrong = 0;
+        for (let i = 0; i < ours.count; i++) {
+          const own = [0, 1]
+            .map((half) => 2 * (ours.first + i) + half - halves.first)
+            .filter((f) => f >= 0 && f < halves.count)
+            .map((f) => column(fine, halves, f));
+          const [low, high, last] = column(coarse, ours, i);
+          if (low !== Math.min(...own.map((c) => c[0]!))) wrong++;
+          if (high !== Math.max(...own.map((c) => c[1]!))) wrong++;
+          if (last !== own.at(-1)![2]) wrong++;
+          if (low! < last! || high! > last!) between++;
+        }
+        expect(wrong).toBe(0);
+      }),
+    );
+    expect(between).toBeGreaterThan(1000);
+  });
+
+  test("what nothing moves has as many as what moves, all alike", () => {
+    const { columns } = coarse.notes[3]!;
+    const [cutoff, , level] = columns;
+    expect(level).toMatchObject({ first: cutoff!.first, count: cutoff!.count });
+    const all = coarse.values.subarray(level!.at, level!.at + 3 * level!.count);
+    expect(new Set(all).size).toBe(1);
+    // In dB, as its row has it.
+    expect(all[0]).toBeCloseTo(
+      project.parts[0]!.patch.modules.flatMap((m) => (m.kind === "oscillator" ? [m.values.level] : []))[0]!,
+      3,
+    );
+  });
+});
