@@ -88,23 +88,27 @@ describe("a gate", () => {
     );
   });
 
-  test("whose times are moved, one or all of them, it is at each place what one with those times is", () => {
-    const move = fc.record({ ...rows, x: number(0, 0.999) }, { requiredKeys: ["x"] });
+  test("whose times are moved one by one, it is at each place what one with those times is", () => {
+    const move = fc.oneof(
+      ...(["attack", "hold", "tail", "swing"] as const).map((key) => fc.record({ [key]: rows[key] })),
+    );
     fc.assert(
-      fc.property(gates(7), fc.array(move, { maxLength: 12 }), (g, moves) => {
+      fc.property(gates(7), fc.array(move, { maxLength: 8 }), (g, moves) => {
         const compiled = ({ attack, hold, tail, swing }: GateShape) =>
           compileGate(g.steps, { attack: attack / g.stepLength, hold, tail: tail / g.stepLength, swing });
         const room = gateRoom(compiled(g));
         let now = g;
-        for (const { x, ...moved } of moves) {
+        for (const moved of moves) {
           now = { ...now, ...moved };
-          const place = x * g.steps.length;
-          room.set([place, now.attack / g.stepLength, now.hold, now.tail / g.stepLength, now.swing]);
-          gateInto(compiled(g), room);
-          expect(room[GATE_ROOM.value]).toBe(gateAt(compiled({ ...now, stepLength: g.stepLength }), place));
+          room.set([now.attack / g.stepLength, now.hold, now.tail / g.stepLength, now.swing], GATE_ROOM.attack);
+          for (let k = 0; k < 16; k++) {
+            room[GATE_ROOM.place] = (k / 16) * g.steps.length;
+            gateInto(compiled(g), room);
+            expect(room[GATE_ROOM.value]).toBe(gateAt(compiled(now), room[GATE_ROOM.place]!));
+          }
         }
       }),
-      runs(60),
+      runs(40),
     );
   });
   test("it stays between closed and open, is nowhere steeper than its attack and its tail, and joins its own start", () => {
