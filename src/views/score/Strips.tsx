@@ -81,7 +81,8 @@ function SoundPath() {
             aria-pressed={strip.kind === "heard" && strip.address === address}
             onClick={() => view.setState({ strip: { kind: "heard", address } })}
           >
-            <b className="shrink-0 font-semibold">{module.name}</b> <span className="min-w-0 truncate">{text}</span>
+            <b className="shrink-0 font-semibold">{module.name}</b>{" "}
+            <span className="hidden min-w-0 truncate xl:block">{text}</span>
           </button>
         </Fragment>
       ))}
