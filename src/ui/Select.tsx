@@ -1,5 +1,5 @@
 import { memo } from "react";
-import { useSameList, useSteady } from "./steady";
+import { sameList, useSame, useSteady } from "./steady";
 
 const optionOf = (o: Option) => (
   <option key={o.value} value={o.value} className="bg-sheet text-ink">
@@ -26,7 +26,7 @@ interface Option<T extends string = string> {
 /** One of many, in the browser's own list. Drawn anew when it says something else, not with every edit around it. */
 export function Select<T extends string>({ options, onChange, className = "field", disabled = false, ...rest }: SelectProps<T>) {
   const choose = useSteady((value: string) => onChange(value as T));
-  return <List {...rest} options={useSameList(options)} onChange={choose} className={className} disabled={disabled} />;
+  return <List {...rest} options={useSame(options, sameList)} onChange={choose} className={className} disabled={disabled} />;
 } // prettier-ignore
 
 const List = memo(function List({ label, value, options, onChange, className, disabled }: Required<SelectProps<string>>) {

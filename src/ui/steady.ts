@@ -14,10 +14,14 @@ const sameEntries = (a: object, b: object): boolean => {
   return ours.length === theirs.length && ours.every(([key, value], i) => key === theirs[i]![0] && value === theirs[i]![1]);
 }; // prettier-ignore
 
-/** The list that was drawn last, while another one says the same in each of its entries. */
-export function useSameList<T extends object>(list: readonly T[]): readonly T[] {
-  const [drawn, setDrawn] = useState(list);
-  if (drawn === list || (drawn.length === list.length && drawn.every((d, i) => sameEntries(d, list[i]!)))) return drawn;
-  setDrawn(list);
-  return list;
+/** What was drawn last, while another one is the `same`: what gets it need not be drawn anew for it. */
+export function useSame<T>(found: T, same: (drawn: T, found: T) => boolean): T {
+  const [drawn, setDrawn] = useState(found);
+  if (drawn === found || same(drawn, found)) return drawn;
+  setDrawn(found);
+  return found;
 }
+
+/** Whether two lists say the same in each of their entries. */
+export const sameList = (a: readonly object[], b: readonly object[]): boolean =>
+  a.length === b.length && a.every((entry, i) => sameEntries(entry, b[i]!));

@@ -231,8 +231,8 @@ class ColumnWatcher implements BankListener {
   private readonly open: (Open | undefined)[][];
   private readonly spare: Collector[] = [];
   private readonly readers: readonly (readonly Reader[])[];
-  /** Which of a part's readers read what may change while a note sounds; known once its bank is. */
-  private readonly moving: (readonly number[] | undefined)[];
+  /** Which of a part's readers read what stands while a note sounds; known once its bank is. */
+  private readonly standing: (readonly boolean[] | undefined)[];
   readonly shared: readonly (readonly (Collector | null)[])[];
   private readonly sharedReaders: readonly (readonly Reader[])[];
 
@@ -243,7 +243,7 @@ class ColumnWatcher implements BankListener {
     private readonly columns: number,
   ) {
     this.open = program.parts.map(() => []);
-    this.moving = program.parts.map(() => undefined);
+    this.standing = program.parts.map(() => undefined);
     const isShared = (p: number, id: string): boolean => (program.parts[p]!.sound.motion.sources[id] ?? 0) < 0;
     this.readers = program.parts.map((p, i) => {
       const { sources, ...rest } = watched[i]!;
@@ -258,12 +258,9 @@ class ColumnWatcher implements BankListener {
   begin(part: number, bank: Bank, lane: number): void {
     this.end(part, bank, lane);
     const readers = this.readers[part]!;
-    const collectors = readers.map((reader) => {
-      const collector = this.spare.pop() ?? new Collector();
-      collector.begin(bank.stands(reader.use));
-      return collector;
-    });
-    this.moving[part] ??= readers.flatMap((reader, i) => (bank.stands(reader.use) ? [] : [i]));
+    const standing = (this.standing[part] ??= readers.map((reader) => bank.stands(reader.use)));
+    const collectors = readers.map(() => this.spare.pop() ?? new Collector());
+    collectors.forEach((c, i) => c.begin(standing[i]));
     this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, collectors, column: -1 };
   }
 
@@ -274,19 +271,15 @@ class ColumnWatcher implements BankListener {
       for (let s = 0; s < shared.length; s++) shared[s]?.add(column, valueOf(this.sharedReaders[part]![s]!, bank, 0));
     const open = this.open[part]!;
     const readers = this.readers[part]!;
-    const moving = this.moving[part];
-    if (!moving) return;
+    const standing = this.standing[part];
+    if (!standing) return;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
       const note = open[v]!;
       const { collectors } = note;
-      if (note.column === -1)
-        for (let i = 0; i < readers.length; i++) collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
-      else
-        for (let m = 0; m < moving.length; m++) {
-          const i = moving[m]!;
-          collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
-        }
+      const first = note.column === -1;
+      for (let i = 0; i < readers.length; i++)
+        if (first || !standing[i]) collectors[i]!.add(column, valueOf(readers[i]!, bank, v));
       note.column = column;
     }
   }

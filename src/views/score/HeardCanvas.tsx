@@ -2,6 +2,7 @@ import { useCallback, useMemo } from "react";
 import { splitAddress, type Address } from "@/core/patch/address";
 import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
+import { useSame } from "@/ui/steady";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { mark, useHeard, useOfPart, usePartIndex, useProject, useStudio } from "@/views/studio/studio";
 import {
@@ -10,6 +11,7 @@ import {
   onScale,
   ownTracks,
   rangeOf,
+  sameTracks,
   sideTracks,
   valueAt,
   valueTracks,
@@ -21,7 +23,6 @@ import { paintGrid, paintTracks, type Track } from "./paint";
 import { PlayDot } from "./Playhead";
 import { heardAddresses } from "./heardStrips";
 import { tickToX, type Timeline } from "./timeline";
-import { useStill } from "./useStill";
 
 const NO_SIDES: [Track[], Track[]] = [[], []];
 
@@ -44,13 +45,13 @@ export function HeardCanvas({
     () => (heard && program ? ownTracks(value, valueTracks(heard, program, partIndex, address)) : []),
     [heard, program, partIndex, address, value],
   );
-  const tracks = useStill(found);
+  const tracks = useSame(found, sameTracks);
   const [foundLeft, foundRight] = useMemo(
     () => (heard && program ? sideTracks(heard, program, partIndex, value) : NO_SIDES),
     [heard, program, partIndex, value],
   );
-  const left = useStill(foundLeft);
-  const right = useStill(foundRight);
+  const left = useSame(foundLeft, sameTracks);
+  const right = useSame(foundRight, sameTracks);
   const range = useMemo(() => rangeOf(left.length > 0 ? [...left, ...right] : tracks), [tracks, left, right]);
   const scale = useMemo(() => heardScale(value, range), [value, range]);
   const flats = usesFlats(song.key);

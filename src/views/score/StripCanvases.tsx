@@ -9,18 +9,18 @@ import { kitHits } from "@/core/pattern/backing";
 import { loopTicks, partEvents } from "@/core/pattern/events";
 import { formatAmount } from "@/core/patch/valueText";
 import { noteName, usesFlats } from "@/core/pitch/note";
+import { useSame } from "@/ui/steady";
 import { useSlowly } from "@/ui/useSlowly";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
 import { useHeard, useOfPart, usePartIndex, usePattern, useProject } from "@/views/studio/studio";
 import { chordLabels, allModulators, type StripInfo, modulatorColour } from "./stripList";
 import { HeardCanvas } from "./HeardCanvas";
-import { modulatorTracks, valueAt } from "./heardTracks";
+import { modulatorTracks, sameTracks, valueAt } from "./heardTracks";
 import { paintEvents, paintGrid, paintTracks, pitchRange } from "./paint";
 import { HoverText } from "./HoverText";
 import { PlayDot } from "./Playhead";
 import { tickToX, xToTick, type Timeline } from "./timeline";
 import { STRIP_CANVAS } from "./layout";
-import { useStill } from "./useStill";
 
 export function StripCanvas({ strip, timeline }: { strip: StripInfo; timeline: Timeline }) {
   switch (strip.id.kind) {
@@ -191,7 +191,7 @@ function ModulatorCanvas({ id, timeline }: { id: string; timeline: Timeline }) {
     () => (heard && program ? modulatorTracks(heard, program, partIndex, id) : []),
     [heard, program, partIndex, id],
   );
-  const tracks = useStill(found);
+  const tracks = useSame(found, sameTracks);
   const kind = modulator ? modulatorColour(modulator) : "shape";
   const paint = useCallback(
     (s: Surface) => {

@@ -240,12 +240,12 @@ export class Studio {
     });
   }
 
-  /** Plays a note by hand until `noteOff`; says so when there is no sound to play it. */
   /** The part that is being worked on, now. */
   get part(): Part {
     return shownOf(this.workspace.store.getState(), this.view.getState().partId);
   }
 
+  /** Plays a note by hand until `noteOff`; says so when there is no sound to play it. */
   noteOn(partId: string, key: number, velocity: number): void {
     this.noteOff(partId, key);
     const keys = this.chordOn(partId, key);
