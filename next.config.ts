@@ -1,13 +1,13 @@
 import path from "node:path";
 import type { NextConfig } from "next";
-import { GUARDS } from "./src/server/guards.mjs";
+import { FILE_POLICY, GUARDS, PAGE_POLICY } from "./src/server/guards.mjs";
 
-const STATIC_POLICY =
-  "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; frame-ancestors 'none'";
+const policy = (value: string) => ({ key: "Content-Security-Policy", value });
 
+/** The server: it answers with the page, which Vite builds (vite.config.mjs), and renders. */
 const config: NextConfig = {
   poweredByHeader: false,
-  // Its own redirects carry no headers of ours; src/proxy.ts makes them.
+  // Its own redirects carry no headers of ours; the page's route makes them.
   skipTrailingSlashRedirect: true,
   // It starts its threads from its own files.
   serverExternalPackages: ["piscina"],
@@ -15,22 +15,14 @@ const config: NextConfig = {
   typescript: { ignoreBuildErrors: true },
   agentRules: false,
   experimental: { agentUpgrade: false },
-  turbopack: {
-    root: path.resolve("."),
-    // Scripts of other threads, each one self-contained: the loader bundles it, and the asset gets a hashed address.
-    rules: {
-      "*.ts": { condition: { query: "?bundled" }, loaders: ["./tools/bundle-loader.cjs"], as: "*.js" },
-      // Joined with what it uses of Zod: the bundler of the pages would take all of it.
-      "**/core/patch/zod.ts": { loaders: ["./tools/bundle-loader.cjs"], as: "*.js" },
-      "*.js": { condition: { query: "?bundled" }, type: "asset" },
-    },
-  },
+  turbopack: { root: path.resolve(".") },
   headers: () =>
     Promise.resolve([
-      { source: "/:path*", headers: [...GUARDS] },
-      // Scripts of workers take their policy from their own answer.
-      { source: "/_next/static/:path*", headers: [{ key: "Content-Security-Policy", value: STATIC_POLICY }] },
-      { source: "/icon.svg", headers: [{ key: "Content-Security-Policy", value: STATIC_POLICY }] },
+      { source: "/:path*", headers: [...GUARDS, policy(PAGE_POLICY)] },
+      {
+        source: "/assets/:path*",
+        headers: [policy(FILE_POLICY), { key: "Cache-Control", value: "public, max-age=31536000, immutable" }],
+      },
     ]),
 };
 

@@ -86,7 +86,9 @@ export function ensureBuild() {
   const id = path.join(root, ".next", "BUILD_ID");
   const sources = Math.max(
     newestIn("src"),
-    ...["package-lock.json", "next.config.ts", "tsconfig.json"].map((f) => statSync(path.join(root, f)).mtimeMs),
+    ...["package-lock.json", "next.config.ts", "vite.config.mjs", "tsconfig.json"].map(
+      (f) => statSync(path.join(root, f)).mtimeMs,
+    ),
   );
   if (existsSync(id) && statSync(id).mtimeMs > sources) return;
   console.log("Building");

@@ -1,7 +1,7 @@
 // Serves the built application: node scripts/serve.mjs [port]. Every answer starts with our headers, those that Next.js
 // gives before it asks us (a redirect of repeated slashes) included; pages and files put their own policy in.
 import { createServer } from "node:http";
-import { GUARDS } from "../src/server/guards.mjs";
+import { DATA_POLICY, GUARDS } from "../src/server/guards.mjs";
 import { root } from "./run.mjs";
 
 process.env["NODE_ENV"] = "production";
@@ -13,7 +13,7 @@ await app.prepare();
 const handle = app.getRequestHandler();
 const server = createServer((request, response) => {
   for (const { key, value } of GUARDS) response.setHeader(key, value);
-  response.setHeader("Content-Security-Policy", "default-src 'none'");
+  response.setHeader("Content-Security-Policy", DATA_POLICY);
   void handle(request, response);
 });
 server.listen(port, hostname);

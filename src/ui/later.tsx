@@ -37,8 +37,11 @@ export function loadAhead(): void {
   })();
 }
 
+/** A component whose script may be loaded before it is shown. Rejects when that does not come. */
+export type Later<P extends object = object> = ComponentType<P> & { load: () => Promise<unknown> };
+
 /** A component that is loaded when it is first shown, or ahead of that. */
-export function later<P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> {
+export function later<P extends object>(load: () => Promise<ComponentType<P>>): Later<P> {
   let loaded: ComponentType<P> | null = null;
   const once = async (): Promise<{ default: ComponentType<P> }> => {
     loaded = await load();
@@ -46,7 +49,7 @@ export function later<P extends object>(load: () => Promise<ComponentType<P>>): 
   };
   loads.push(once);
   const Lazy: ComponentType<P> = lazy(once);
-  return function Later(props: P) {
+  function Later(props: P) {
     // What was there at the first showing stays: another component would begin anew.
     const [Shown] = useState(() => loaded ?? Lazy);
     return (
@@ -54,5 +57,7 @@ export function later<P extends object>(load: () => Promise<ComponentType<P>>): 
         <Shown {...props} />
       </Suspense>
     );
-  };
+  }
+  Later.load = once;
+  return Later;
 }

@@ -16,10 +16,9 @@ const DEMO = projectFileText(demoProject("demo"));
 test("every page carries a strict policy and isolation", async ({ request }) => {
   for (const path of ["/", "/shelf", "/send"]) {
     const headers = (await request.get(path)).headers();
-    expect(headers["content-security-policy"]).toMatch(
-      /default-src 'none'; script-src 'self' 'nonce-[^']+' 'wasm-unsafe-eval'; style-src 'self' 'nonce-/,
+    expect(headers["content-security-policy"]).toContain(
+      "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self';",
     );
-    expect(headers["content-security-policy"]).not.toContain(" 'unsafe-eval'");
     expect(headers).toMatchObject({
       "cross-origin-opener-policy": "same-origin",
       "cross-origin-embedder-policy": "require-corp",
@@ -133,7 +132,7 @@ test("requests from other sites are refused, and every answer carries its guards
   expect((await post({ "Content-Type": "text/plain" })).status).toBe(415);
   expect((await post({ ...json, Origin: baseURL!, "Sec-Fetch-Site": "same-origin" })).status).toBe(200);
   const page = await (await request.get("/")).text();
-  const script = /src="(\/_next\/static\/[^"]+\.js)"/.exec(page)![1]!;
+  const script = /src="(\/assets\/[^"]+\.js)"/.exec(page)![1]!;
   for (const path of [
     script,
     "/icon.svg",

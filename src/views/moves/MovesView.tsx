@@ -1,4 +1,3 @@
-"use client";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from "react";
 import { MAX_ROUTES } from "@/core/patch/project";
 import { withoutRoutes } from "@/core/patch/edit";

@@ -1,4 +1,3 @@
-"use client";
 import { memo, useEffect, useMemo, useRef, type DragEvent } from "react";
 import { later } from "@/ui/later";
 import { useSize } from "@/ui/useSize";

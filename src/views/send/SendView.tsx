@@ -1,4 +1,3 @@
-"use client";
 import { useMemo, useRef, useState } from "react";
 import { renderFile, type RenderJob } from "@/audio/files";
 import { compileProject } from "@/core/engine/compile";

@@ -1,4 +1,3 @@
-"use client";
 import { useCallback, useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { ProjectSummary } from "@/state/records";

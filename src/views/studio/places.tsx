@@ -1,5 +1,4 @@
-import { usePathname } from "next/navigation";
-import type { AnchorHTMLAttributes, MouseEvent } from "react";
+import { useSyncExternalStore, type AnchorHTMLAttributes, type MouseEvent } from "react";
 
 /** The views, by their addresses. */
 export const VIEWS = [
@@ -12,12 +11,27 @@ export const VIEWS = [
 
 export type Place = (typeof VIEWS)[number]["href"];
 
-/** The address of the view that is shown. */
-export const usePlace = usePathname;
+/** The address of the view that is shown: the server gives the page to no other. */
+export const placeNow = (): Place => VIEWS.find((v) => v.href === window.location.pathname)?.href ?? "/";
+
+const readers = new Set<() => void>();
+function subscribe(reader: () => void): () => void {
+  readers.add(reader);
+  window.addEventListener("popstate", reader);
+  return () => {
+    readers.delete(reader);
+    window.removeEventListener("popstate", reader);
+  };
+}
+
+/** The address of the view that is shown, also when that changes. */
+export const usePlace = (): Place => useSyncExternalStore(subscribe, placeNow);
 
 /** Shows a view. All of them live in the page: the server is not asked, and the browser's way back works. */
 export function goTo(place: Place): void {
-  if (window.location.pathname !== place) window.history.pushState(null, "", place);
+  if (placeNow() === place) return;
+  window.history.pushState(null, "", place);
+  for (const reader of readers) reader();
 }
 
 /** A link to a view; with a modifier it is the browser's, and opens elsewhere. */

@@ -1,16 +1,15 @@
-"use client";
-import { useEffect, useState, type ComponentType, type ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { MIDDLE_C_OCTAVES, nameMiddleC } from "@/core/pitch/note";
 import { keptMiddleC, keptTheme } from "@/state/remember";
 import { ErrorBoundary } from "@/ui/ErrorBoundary";
-import { SIGNS, later, loadAhead } from "@/ui/later";
+import { SIGNS, later, loadAhead, type Later } from "@/ui/later";
 import { MenuHost } from "@/ui/menu";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
 import { Footer } from "@/views/studio/Footer";
 import { keepView } from "@/views/studio/keptView";
-import { usePlace, type Place } from "@/views/studio/places";
+import { placeNow, usePlace, type Place } from "@/views/studio/places";
 import { Studio, StudioContext, useView } from "@/views/studio/studio";
 import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { useShortcuts } from "@/views/studio/useShortcuts";
@@ -22,7 +21,7 @@ const HandPanel = later(() => import("@/views/hands/HandPanel").then((m) => m.Ha
 const Commands = later(() => import("@/views/studio/Commands").then((m) => m.Commands));
 const Shortcuts = later(() => import("@/views/studio/Shortcuts").then((m) => m.Shortcuts));
 
-const VIEW_OF: Record<Place, ComponentType> = {
+const VIEW_OF: Record<Place, Later> = {
   "/": later(() => import("@/views/score/ScoreView").then((m) => m.ScoreView)),
   "/voice": later(() => import("@/views/voice/VoiceView").then((m) => m.VoiceView)),
   "/moves": later(() => import("@/views/moves/MovesView").then((m) => m.MovesView)),
@@ -33,14 +32,17 @@ const VIEW_OF: Record<Place, ComponentType> = {
 /** One studio a page. */
 let studio: Studio | null = null;
 
-export function StudioRoot({ children }: { children: ReactNode }) {
+/** What the page shows: the project, once it is open, in the view of its address. */
+export function StudioRoot() {
   studio ??= new Studio(showToast);
   const [ready, setReady] = useState(false);
   useEffect(() => {
     const { workspace } = studio!;
     const kept = MIDDLE_C_OCTAVES.find((o) => String(o) === keptMiddleC.get());
     if (kept) studio!.view.setState({ middleC: kept });
-    void workspace.start().finally(() => {
+    // A script that does not come is asked for again when the view is drawn, and told of there.
+    const shown = VIEW_OF[placeNow()].load().catch(() => undefined);
+    void Promise.allSettled([workspace.start(), shown]).then(() => {
       studio!.begin();
       setReady(true);
     });
@@ -67,16 +69,14 @@ export function StudioRoot({ children }: { children: ReactNode }) {
   if (!ready) return <p className="grid h-screen place-items-center text-ink2">Opening your project</p>;
   return (
     <StudioContext value={studio}>
-      <Frame>{children}</Frame>
+      <Frame />
     </StudioContext>
   );
 }
 
-/** What is shown first came with the page; other views are shown in its place. */
-function Frame({ children }: { children: ReactNode }) {
+function Frame() {
   const place = usePlace();
-  const [first] = useState(place);
-  const View = place === first ? undefined : (VIEW_OF as Partial<Record<string, ComponentType>>)[place];
+  const View = VIEW_OF[place];
   useTheme();
   useShortcuts();
   const middleC = useMiddleC();
@@ -99,7 +99,7 @@ function Frame({ children }: { children: ReactNode }) {
         </Guarded>
         <main className="min-h-0 min-w-0">
           <Guarded key={place} what="This view">
-            {View ? <View /> : children}
+            <View />
           </Guarded>
         </main>
       </div>

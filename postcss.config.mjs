@@ -1,1 +1,0 @@
-export default { plugins: { "@tailwindcss/postcss": {} } };

@@ -1,5 +1,0 @@
-import { MovesView } from "@/views/moves/MovesView";
-
-export default function Page() {
-  return <MovesView />;
-}

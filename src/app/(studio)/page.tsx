@@ -1,5 +1,0 @@
-import { ScoreView } from "@/views/score/ScoreView";
-
-export default function Page() {
-  return <ScoreView />;
-}

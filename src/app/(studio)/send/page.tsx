@@ -1,5 +1,0 @@
-import { SendView } from "@/views/send/SendView";
-
-export default function Page() {
-  return <SendView />;
-}

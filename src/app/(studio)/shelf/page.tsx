@@ -1,5 +1,0 @@
-import { ShelfView } from "@/views/shelf/ShelfView";
-
-export default function Page() {
-  return <ShelfView />;
-}

@@ -1,5 +1,0 @@
-import { VoiceView } from "@/views/voice/VoiceView";
-
-export default function Page() {
-  return <VoiceView />;
-}
