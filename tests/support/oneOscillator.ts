@@ -8,7 +8,7 @@ import { spectrumDb } from "./spectrum";
 /** One oscillator as it sounds alone. */
 
 export const RATE = 48_000;
-export const N = 65_536;
+export const N = 32_768;
 const PLAIN = { "amp.level": -12, "filter.cutoff": 20_000, "filter.resonance": 0, "osc.unison": 1 };
 
 const withData = (patch: Patch, data: Partial<Oscillator["data"]>): Patch => ({
@@ -23,7 +23,8 @@ export function project(
   change: (p: Patch) => Patch = (p) => p,
 ): Project {
   const p = makeProject({
-    song: { tempoBpm: 120 },
+    // A bar of little more than is looked at.
+    song: { tempoBpm: 240 },
     notes: [note(0, 3840, 69)],
     amp: { sustain: 100 },
     ...made,
@@ -37,11 +38,11 @@ export function project(
 
 export const sound = (p: Project, bars = 1): Float32Array =>
   renderNow(compileProject(p), { sampleRate: RATE, bars, tail: "cut" }).left;
-/** Spectrum of a stretch that begins after a quarter of a second. */
-export const spectrum = (p: Project): ((hz: number) => number) => {
-  const db = spectrumDb(sound(p).slice(12_000, 12_000 + N));
+/** Spectrum of a stretch of `n` frames that begins after a quarter of a second. */
+export const spectrum = (p: Project, n = N): ((hz: number) => number) => {
+  const db = spectrumDb(sound(p).slice(12_000, 12_000 + n));
   return (hz) => {
-    const k = Math.round((hz * N) / RATE);
+    const k = Math.round((hz * n) / RATE);
     return Math.max(db(k - 1), db(k), db(k + 1));
   };
 };

@@ -28,8 +28,9 @@ export function spectrumDb(x: Float32Array): (k: number) => number {
   const n = x.length;
   const fft = fftOf(n);
   const window = windowOf(n);
-  const out = fft.createComplexArray() as number[];
-  const windowed = Array.from(x, (v, i) => v * window[i]!);
+  const out = new Float64Array(2 * n);
+  const windowed = new Float64Array(n);
+  for (let i = 0; i < n; i++) windowed[i] = x[i]! * window[i]!;
   fft.realTransform(out, windowed);
   return (k) => 20 * Math.log10((2 * Math.hypot(out[2 * k]!, out[2 * k + 1]!)) / (n * 0.35875) + 1e-12);
 }

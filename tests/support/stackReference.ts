@@ -46,8 +46,13 @@ export function stackReference(o: {
   const saw = (p: number, harmonics: number, pitch: number): number => {
     let y = 0;
     const most = o.jumps ? Math.floor(0.6 / pitch) : harmonics;
-    for (let h = 1; h <= most; h++)
-      y -= (2 / (Math.PI * h)) * Math.sin(2 * Math.PI * h * p) * (o.jumps ? passedAt(h * pitch) : 1);
+    // sin(h x) = 2 cos(x) sin((h - 1) x) - sin((h - 2) x) (any handbook of mathematics).
+    const twice = 2 * Math.cos(2 * Math.PI * p);
+    let [before, now] = [0, Math.sin(2 * Math.PI * p)];
+    for (let h = 1; h <= most; h++) {
+      y -= (2 / (Math.PI * h)) * now * (o.jumps ? passedAt(h * pitch) : 1);
+      [before, now] = [now, twice * now - before];
+    }
     return y;
   };
   o.phases.forEach((start, u) => {

@@ -13,11 +13,13 @@ const RATE = 48_000;
 
 describe("portable functions stay within their bounds of the language's own", () => {
   test("exp2, exp, log2, decibels", () => {
+    let [ofExp, ofLog] = [0, 0];
     for (let x = -300; x < 300; x += 0.137) {
-      expect(Math.abs(exp2(x) / 2 ** x - 1)).toBeLessThan(1e-14);
-      const y = 2 ** x;
-      expect(Math.abs(log2(y) - x)).toBeLessThan(1e-13 * Math.max(1, Math.abs(x)));
+      ofExp = Math.max(ofExp, Math.abs(exp2(x) / 2 ** x - 1));
+      ofLog = Math.max(ofLog, Math.abs(log2(2 ** x) - x) / Math.max(1, Math.abs(x)));
     }
+    expect(ofExp).toBeLessThan(1e-14);
+    expect(ofLog).toBeLessThan(1e-13);
     expect(exp(1)).toBeCloseTo(Math.E, 13);
     expect(exp2(-5000)).toBe(0);
     expect(exp2(5000)).toBe(Infinity);
@@ -27,11 +29,15 @@ describe("portable functions stay within their bounds of the language's own", ()
     expect(dbToGain(-6.020599913279624)).toBeCloseTo(0.5, 12);
   });
   test("sine, cosine, tangent", () => {
+    let [ofSin, ofCos, ofTan] = [0, 0, 0];
     for (let c = -3; c < 3; c += 0.00123) {
-      expect(Math.abs(sinCycles(c) - Math.sin(2 * Math.PI * c))).toBeLessThan(1e-14);
-      expect(Math.abs(cosCycles(c) - Math.cos(2 * Math.PI * c))).toBeLessThan(1e-14);
+      ofSin = Math.max(ofSin, Math.abs(sinCycles(c) - Math.sin(2 * Math.PI * c)));
+      ofCos = Math.max(ofCos, Math.abs(cosCycles(c) - Math.cos(2 * Math.PI * c)));
     }
-    for (let x = 0; x < 0.49; x += 0.001) expect(Math.abs(tanPi(x) - Math.tan(Math.PI * x))).toBeLessThan(1e-11);
+    for (let x = 0; x < 0.49; x += 0.001) ofTan = Math.max(ofTan, Math.abs(tanPi(x) - Math.tan(Math.PI * x)));
+    expect(ofSin).toBeLessThan(1e-14);
+    expect(ofCos).toBeLessThan(1e-14);
+    expect(ofTan).toBeLessThan(1e-11);
   });
 });
 
@@ -56,12 +62,14 @@ describe("wave tables", () => {
       const out = fft.createComplexArray() as number[];
       fft.realTransform(out, Array.from(samples.subarray(offset, offset + size)));
       const top = Math.floor(2 ** ((30 - level) / 3) + 1e-9);
+      let furthest = 0;
       for (let h = 0; h <= Math.min(size / 2 - 1, top + 40); h++) {
         const amplitude = (2 * Math.hypot(out[2 * h]!, out[2 * h + 1]!)) / size;
         const expected = h === 0 || h > top ? 0 : series[wave](h) / lost(h, size);
-        // float32 samples: -140 dB.
-        expect(Math.abs(amplitude - expected)).toBeLessThan(1e-7);
+        furthest = Math.max(furthest, Math.abs(amplitude - expected));
       }
+      // float32 samples: -140 dB.
+      expect(furthest).toBeLessThan(1e-7);
     }
   });
 

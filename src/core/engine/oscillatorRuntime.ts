@@ -18,7 +18,7 @@ const HALVES = 256;
 /** Room for the largest level of a table. */
 const WAVE_ROOM = 8200 * 4;
 const FRAMES_ROOM = 2 * WAVE_ROOM + 4096;
-const BENT_GROUP = 2080 + 416 + 4 * LANE;
+const BENT_GROUP = 3104 + 416 + 4 * LANE;
 const BENT_ROOM = 8 * WAVE_ROOM + 1792 + 192 + 8192;
 const SPEC_BYTES = 112;
 const NOTHING = -1;

@@ -59,7 +59,9 @@ describe("tables of our own", () => {
       const re = Float64Array.from(cycle(4));
       const im = new Float64Array(re.length);
       transform(re, im);
-      for (let h = 33; h < 60; h++) expect(Math.hypot(re[h]!, im[h]!) / re.length).toBeLessThan(1e-6);
+      let above = 0;
+      for (let h = 33; h < 60; h++) above = Math.max(above, Math.hypot(re[h]!, im[h]!) / re.length);
+      expect(above).toBeLessThan(1e-6);
     }
   }); // prettier-ignore
 
@@ -263,11 +265,13 @@ describe("bends", () => {
   test.each(["sync", "squeeze", "pulse", "mirror", "fold", "quantise"].flatMap((b) => [[b, "sine"], [b, "saw"]]))(
     "%s of a %s: at full amount what folds back from a tone of 1 kHz lies under -60 dB",
     (bend, wave) => {
-      const at = spectrum(bent(wave, bend, 100));
+      // A longer look: what folds back lies close together.
+      const p = bent(wave, bend, 100);
+      const at = spectrum({ ...p, song: { ...p.song, tempoBpm: 148 } }, 2 * N);
       let loudest = -200;
       for (let h = 1; h < 19; h++) loudest = Math.max(loudest, at(h * hz));
       let worst = -200;
-      for (let f = 100; f < 19_500; f += 7) if (Math.abs(f - Math.round(f / hz) * hz) > 15) worst = Math.max(worst, at(f));
+      for (let f = 100; f < 19_500; f += RATE / N) if (Math.abs(f - Math.round(f / hz) * hz) > 15) worst = Math.max(worst, at(f));
       expect(worst - loudest).toBeLessThan(-60);
     },
   ); // prettier-ignore

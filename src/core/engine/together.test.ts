@@ -15,8 +15,11 @@ import { Heap } from "./heap";
 
 const FRAMES = 7_000;
 
+let heap: Heap | null = null;
+/** One engine after the other, each in the memory of the one before. */
 function rendered(project: Project): Float32Array {
-  const engine = new Engine(48_000, new Heap(), { tables: withoutRecordings, limited: false });
+  heap = new Heap(heap);
+  const engine = new Engine(48_000, heap, { tables: withoutRecordings, limited: false });
   engine.load(compileProject(project));
   engine.play(0);
   const left = new Float32Array(FRAMES);

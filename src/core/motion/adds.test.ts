@@ -35,12 +35,14 @@ describe("what routes add", () => {
     const rows = heard(made, { addresses: ["osc.pitch"], adds, sources: [] });
     const width = 1 + adds.length;
     expect(rows).toHaveLength(3);
+    let furthest = 0;
     for (const n of rows) {
       for (let r = 0; r < n.rows.length; r += width) {
         const sum = n.rows.slice(r + 1, r + width).reduce((a, b) => a + b, 0);
-        expect(n.rows[r]).toBeCloseTo(n.key + 2 + sum, 9);
+        furthest = Math.max(furthest, Math.abs(n.rows[r]! - (n.key + 2 + sum)));
       }
     }
+    expect(furthest).toBeLessThan(5e-10);
     const reached = adds.map((_, i) => Math.max(...rows.flatMap((n) => [...n.rows].filter((_, k) => k % width === 1 + i).map(Math.abs)))); // prettier-ignore
     expect(Math.min(...reached)).toBeGreaterThan(0.3);
   });
@@ -55,16 +57,23 @@ describe("what routes add", () => {
     const made: Made = { notes, modules: [sided], values: { "filter.cutoff": 400 }, routes };
     const adds = ["a", "b"].flatMap((id) => [addedName(id, false), addedName(id, true)]);
     const addresses = ["filter.cutoff", "filter.apart"] as const;
-    for (const n of heard(made, { addresses, adds: [...adds, "c", addedName("c", true)], sources: [] })) {
+    const notesHeard = heard(made, { addresses, adds: [...adds, "c", addedName("c", true)], sources: [] });
+    expect(notesHeard).toHaveLength(notes.length);
+    let furthest = 0;
+    for (const n of notesHeard) {
       for (let r = 0; r < n.rows.length; r += 8) {
         const [cutoff, apart, aLeft, aRight, bLeft, bRight, c, none] = n.rows.slice(r, r + 8) as unknown as number[];
         const [left, right] = [aLeft! + bLeft!, aRight! + bRight!];
-        expect(Math.log2(cutoff! / 400)).toBeCloseTo((left + right) / 2 + c!, 9);
-        // In semitones.
-        expect(apart).toBeCloseTo(12 * (right - left), 9);
-        expect(none).toBe(0);
+        furthest = Math.max(
+          furthest,
+          Math.abs(Math.log2(cutoff! / 400) - ((left + right) / 2 + c!)),
+          // In semitones.
+          Math.abs(apart! - 12 * (right - left)),
+          Math.abs(none!),
+        );
       }
     }
+    expect(furthest).toBeLessThan(5e-10);
   });
 
   test("a route that is off, or whose source is, adds nothing", () => {
@@ -74,10 +83,8 @@ describe("what routes add", () => {
       { id: "on", source: "velocity", target: "osc.pitch", amount: 1 },
     ] as const;
     const made: Made = { notes, modules: [rate, { ...song, on: false }], routes };
-    for (const n of heard(made, { addresses: [], adds: ["off", "asleep", "on"], sources: [] }))
-      for (let r = 0; r < n.rows.length; r += 3) {
-        expect([n.rows[r], n.rows[r + 1]]).toEqual([0, 0]);
-        expect(n.rows[r + 2]).toBeGreaterThan(0);
-      }
+    const rows = heard(made, { addresses: [], adds: ["off", "asleep", "on"], sources: [] }).flatMap((n) => [...n.rows]);
+    expect(rows.length).toBeGreaterThan(0);
+    expect(rows.every((v, i) => (i % 3 === 2 ? v > 0 : v === 0))).toBe(true);
   });
 });

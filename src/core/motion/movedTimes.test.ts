@@ -172,15 +172,14 @@ describe("an envelope that all notes share", () => {
     ["attack's curve", { attackCurve: 70 }, "x.attackCurve", 90, "none", "bar"],
   ])("%s: moved by a macro it is what it would be as set", (_, wanted, target, amount, loop, restart) => {
     const other = played(shared({}, loop, restart), [macro], [{ source: "m", target, amount }]);
+    const set = played(shared(wanted, loop, restart));
     // A decay that loops jumps back to full; smoothing of 1 ms stands for the way back of the other.
-    expectAlike(other, played(shared(wanted, loop, restart)), loop === "none" ? 1e-3 : 0.7);
-    const far = (list: readonly HeardNote[]): number => {
-      const set = played(shared(wanted, loop, restart));
-      return list.reduce(
+    expectAlike(other, set, loop === "none" ? 1e-3 : 0.7);
+    const far = (list: readonly HeardNote[]): number =>
+      list.reduce(
         (sum, n, i) => sum + n.rows.reduce((all, v, k) => all + Math.abs(v - set[i]!.rows[k]!), 0) / n.rows.length,
         0,
       );
-    };
     expect(far(other)).toBeLessThan(0.02);
     expect(far(played(shared({}, loop, restart)))).toBeGreaterThan(0.1);
   });

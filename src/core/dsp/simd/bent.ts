@@ -42,8 +42,8 @@ const AT_FEEDBACK: usize = 96;
 const FULL: usize = 100;
 
 /**
- * A group's memory. A vector a voice of the stack: phase, phase of the inner modulator, the last two values, the last inputs
- * of both bends of the value, the last phase as read, and the value that waits for its corner to be smoothed. Then the taps'
+ * A group's memory. A vector a voice of the stack: phase, phase of the inner modulator, the last two values, what both
+ * bends of the value remember, the last phase as read, and the value that waits for its corner to be smoothed. Then the taps'
  * last frames, what brings the rate down, and four lanes of ratios and gains.
  */
 const PHASE: usize = 0;
@@ -52,11 +52,12 @@ const VALUE1: usize = 512;
 const VALUE2: usize = 768;
 const BENT1: usize = 1024;
 const BENT2: usize = 1280;
-const READ: usize = 1536;
-const WAITING: usize = 1792;
-const TAPS: usize = 2048;
-const RATE: usize = 2080;
-const STACKS: usize = 2080 + 416;
+/** Each of them takes two more, as far apart. */
+const READ: usize = 2560;
+const WAITING: usize = 2816;
+const TAPS: usize = 3072;
+const RATE: usize = 3104;
+const STACKS: usize = 3104 + 416;
 const GROUP: usize = STACKS + 4 * 608;
 
 /** Room: four waves a lane at the start and at the end, and of `plain`; what the segment's stacks are; both sides' sums. */
