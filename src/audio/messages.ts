@@ -1,6 +1,6 @@
 import type { SoundTable } from "@/core/dsp/tables";
 import type { Change } from "@/core/engine/changes";
-import type { Region } from "@/core/engine/engine";
+import type { Region } from "@/core/engine/sequencer";
 import { MOST_SOURCES, type Program } from "@/core/engine/program";
 
 /** To the worklet. Everything takes effect at the next stretch. */

@@ -1,4 +1,4 @@
-import type { Region } from "@/core/engine/engine";
+import type { Region } from "@/core/engine/sequencer";
 import { tableMaker, tableName, type Recordings, type SoundTable, type TableSpec } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { tablesOf, type Program } from "@/core/engine/program";

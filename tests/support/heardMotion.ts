@@ -1,5 +1,5 @@
 import { compileProject } from "@/core/engine/compile";
-import { Engine } from "@/core/engine/engine";
+import { Sequencer } from "@/core/engine/sequencer";
 import { HeardLog, watchLoop, type HeardNote, type Watched } from "@/core/engine/watch";
 import type { Address } from "@/core/patch/address";
 import { newShape } from "@/core/patch/defaults";
@@ -29,11 +29,11 @@ export function heard(made: Made, watched: Watched): HeardNote[] {
   const program = compileProject(makeProject(made));
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, [watched], (n) => notes.push(n));
-  const engine = new Engine(RATE, null, { listener: log });
-  engine.load(program);
-  engine.play(0);
-  engine.finishAfter(program.song.loopTicks);
-  engine.process(new Float32Array(96_000), new Float32Array(96_000), 96_000);
+  const sequencer = new Sequencer(RATE, log);
+  sequencer.load(program);
+  sequencer.play(0);
+  sequencer.finishAfter(program.song.loopTicks);
+  sequencer.run(96_000);
   log.finish();
   return notes.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
 }

@@ -5,16 +5,15 @@ import type { VoiceFrame } from "../motion/run/voiceRun";
 import { VoiceMotion } from "../motion/voices";
 import type { Clock } from "./clock";
 import { stretchGlides } from "./glides";
-import type { Heap } from "./heap";
 import type { SongProgram, SoundProgram } from "./program";
-import { BankSound, EVERY_LANE } from "./bankSound";
-import { GROUPS, type NoteStart } from "./runtime";
+import type { BankSound } from "./bankSound";
+import { EVERY_LANE, GROUPS, type NoteStart } from "./runtime";
 import { SUBS, SUB_BLOCK } from "./stretch";
 import { MovedMix } from "./movedMix";
 import { Uses } from "./uses";
 
 /** Rows of a stretch: its sub-blocks' ends and up to this many corners between them. */
-const MAX_ROWS = SUBS + 1 + 12;
+export const MAX_ROWS = SUBS + 1 + 12;
 /** Time in which an edit has glided in to 95 %: three time constants. */
 const GLIDE_SEC = 0.01;
 /** After this many times that, nothing of the old value is left (-120 dB). */
@@ -60,8 +59,6 @@ export class Bank {
   private allMove = new Uint8Array(0);
   private gliding = false;
   private rowsAt = 0;
-  /** Null evaluates without sound. */
-  readonly out: BankSound | null;
   /** Null where nothing moves the part in the mix. */
   movedMix: MovedMix | null = null;
   private rowSize: number;
@@ -88,13 +85,13 @@ export class Bank {
     private readonly clock: Clock,
     private readonly sampleRate: number,
     /** Null evaluates without sound. */
-    private readonly heap: Heap | null,
+    readonly out: BankSound | null,
     private readonly listener: BankListener | null,
     /** Frames of a sub-block. */
     private readonly step: number,
   ) {
     this.sound = sound;
-    this.maxRows = heap ? MAX_ROWS : 1;
+    this.maxRows = out ? MAX_ROWS : 1;
     this.motion = new VoiceMotion(sound.motion, this.lanes, sampleRate);
     this.shared = new SharedMotion(sound.motion, sampleRate, (slot, into, at) => {
       const v = this.lanes.newest;
@@ -108,7 +105,6 @@ export class Bank {
     this.glide = new Float64Array(0);
     this.rows = new Float64Array(0);
     this.rowSize = 0;
-    this.out = heap ? new BankSound(heap, sampleRate, MAX_ROWS) : null;
     this.arrange(sound, null);
   }
 
@@ -148,7 +144,7 @@ export class Bank {
 
   /** Lays out rows, runtimes and buses for a program; `kept` gives the values that sounded last. */
   private arrange(sound: SoundProgram, kept: ((address: string, lane: number) => number | null) | null): void {
-    const { heap } = this;
+    const heap = this.out?.heap;
     const columns = sound.motion.uses.length;
     const size = columns * LANES;
     if (size !== this.rowSize) {
@@ -176,7 +172,7 @@ export class Bank {
 
   /** Gives its memory back. */
   dispose(): void {
-    this.heap?.give(this.rowsAt, this.maxRows * this.rowSize * 8);
+    this.out?.heap.give(this.rowsAt, this.maxRows * this.rowSize * 8);
     this.out?.dispose();
   }
 

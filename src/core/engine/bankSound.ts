@@ -1,12 +1,10 @@
 import { LANES, type VoiceLanes } from "../motion/lanes";
 import type { Heap } from "./heap";
 import { MOST_SOURCES, isSource, type SoundProgram } from "./program";
-import { BUS_BYTES, GROUPS, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+import { BUS_BYTES, EVERY_LANE, GROUPS, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 import { newRuntime } from "./runtimes";
 import { STRETCH } from "./stretch";
 
-/** A row at which every lane of a group has a value of its own: the end of a sub-block. */
-export const EVERY_LANE = 0b1111;
 /** A segment as the kernels read it: rows, frames, lanes with a corner at its end, the next row of all lanes and its frame. */
 const SEGMENT_WORDS = 8;
 
@@ -45,7 +43,8 @@ export class BankSound {
   private readonly at: GroupStretch;
 
   constructor(
-    private readonly heap: Heap,
+    /** The memory of the bank, too. */
+    readonly heap: Heap,
     private readonly sampleRate: number,
     private readonly mostRows: number,
   ) {

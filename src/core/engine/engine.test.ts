@@ -16,6 +16,7 @@ import type { Shape } from "../patch/kinds/shape";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { Engine, type EngineOptions } from "./engine";
+import { Sequencer } from "./sequencer";
 import { Heap } from "./heap";
 import type { Program } from "./program";
 import { NoteLog, renderNow } from "./render";
@@ -73,12 +74,13 @@ const everything = (program: Program): Watched[] =>
 function heardNotes(program: Program, audible: boolean, watched = everything(program)): HeardNote[] {
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, watched, (n) => notes.push(n));
-  const engine = new Engine(RATE, audible ? new Heap() : null, { tables: madeTable, listener: log });
-  engine.load(program);
-  engine.play(0);
-  engine.finishAfter(program.song.loopTicks);
+  const player = audible ? newEngine({ listener: log }) : new Sequencer(RATE, log);
+  player.load(program);
+  player.play(0);
+  player.finishAfter(program.song.loopTicks);
   const frames = framesOfBars(program, program.song.loopTicks / program.song.barTicks, RATE);
-  engine.process(new Float32Array(frames), new Float32Array(frames), frames);
+  if (player instanceof Engine) player.process(new Float32Array(frames), new Float32Array(frames), frames);
+  else player.run(frames);
   log.finish();
   return notes;
 }

@@ -1,7 +1,7 @@
 import { COUNTED, LANES } from "../motion/lanes";
 import { Bank, type BankListener } from "./bank";
 import type { Clock } from "./clock";
-import type { Heap } from "./heap";
+import type { BankSound } from "./bankSound";
 import { HeldKeys } from "./heldKeys";
 import { PartGain } from "./partGain";
 import { EVENT, EVENT_ROW, type PartProgram, type SongProgram } from "./program";
@@ -57,13 +57,13 @@ export class PartEngine {
     index: number,
     private readonly clock: Clock,
     private readonly sampleRate: number,
-    heap: Heap | null,
+    sound: BankSound | null,
     listener: BankListener | null,
     step: number,
   ) {
     this.program = program;
     this.gain = new PartGain(sampleRate);
-    this.bank = new Bank(program.sound, index, clock, sampleRate, heap, listener, step);
+    this.bank = new Bank(program.sound, index, clock, sampleRate, sound, listener, step);
   }
 
   get sounding(): boolean {

@@ -48,6 +48,8 @@ export interface Runtime {
 }
 
 export const GROUPS = LANES / 4;
+/** A row at which every lane of a group has a value of its own: the end of a sub-block. */
+export const EVERY_LANE = 0b1111;
 /** Both sides of a bus: 64 frames of four lanes. */
 export const BUS_BYTES = 2 * 64 * 16;
 

@@ -2,7 +2,7 @@ import { exp2, gainToDb } from "../dsp/portableMath";
 import { inputsOf, type Ref } from "../motion/program";
 import type { Address } from "../patch/address";
 import type { Bank, BankListener } from "./bank";
-import { Engine } from "./engine";
+import { Sequencer } from "./sequencer";
 import type { PartProgram, Program, SoundProgram } from "./program";
 import { SUB_BLOCK } from "./stretch";
 
@@ -338,12 +338,11 @@ export function watchLoop(program: Program, sampleRate: number, watched: readonl
   const wanted = seen.map((i) => watched[i]!);
   const lean = { ...program, parts: seen.map((i) => leanPart(program.parts[i]!, watched[i]!)) };
   const watcher = new ColumnWatcher(lean, wanted, frames, columns);
-  const engine = new Engine(sampleRate, null, { listener: watcher, step: stepFor(frames, columns) });
-  engine.load(lean);
-  engine.play(0);
-  engine.finishAfter(song.loopTicks);
-  const nothing = new Float32Array(0);
-  engine.process(nothing, nothing, frames);
+  const sequencer = new Sequencer(sampleRate, watcher, stepFor(frames, columns));
+  sequencer.load(lean);
+  sequencer.play(0);
+  sequencer.finishAfter(song.loopTicks);
+  sequencer.run(frames);
   const notes = watcher.finish().map((n) => ({ ...n, part: seen[n.part]! }));
   const taken = watcher.shared.map((list) => list.map((c) => c?.take(watcher.pool, asItIs, columns - 1) ?? null));
   const shared = watched.map((_, i) => taken[seen.indexOf(i)] ?? []);

@@ -6,6 +6,7 @@ import { peak } from "../../../tests/support/spectrum";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
+import { Sequencer } from "../engine/sequencer";
 import { Heap } from "../engine/heap";
 import { renderNow } from "../engine/render";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
@@ -286,10 +287,10 @@ describe("routes on routes, circles, the song's modulators", () => {
     const notes: HeardNote[] = [];
     const watched: Watched = { addresses: ["osc.pitch"], sources: [] };
     const log = new HeardLog(program, [watched, watched], (n) => notes.push(n));
-    const engine = new Engine(RATE, null, { listener: log });
-    engine.load(program);
-    engine.play(0);
-    engine.process(new Float32Array(90_000), new Float32Array(90_000), 90_000);
+    const sequencer = new Sequencer(RATE, log);
+    sequencer.load(program);
+    sequencer.play(0);
+    sequencer.run(90_000);
     log.finish();
     for (const n of notes)
       for (const sec of [0.1, 0.4]) expect(at(n, sec) - n.key).toBeCloseTo(12 * (0.5 * (n.onFrame / RATE + sec)), 1);

@@ -1,6 +1,6 @@
 import { ZoomIn, ZoomOut } from "lucide-react";
 import { useCallback, useEffect, useRef, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
-import type { Region } from "@/core/engine/engine";
+import type { Region } from "@/core/engine/sequencer";
 import { barTicks, beatTicks, formatPosition, stepTicks } from "@/core/time/meter";
 import { MARKS, onFrame, setText } from "@/ui/frames";
 import { menuOf, type MenuEntry } from "@/ui/menu";

@@ -1,6 +1,6 @@
 import type { Module } from "@/core/patch/kinds";
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Region } from "@/core/engine/engine";
+import type { Region } from "@/core/engine/sequencer";
 import type { Address } from "@/core/patch/address";
 import type { Drum } from "@/core/patch/kinds/kit";
 import type { LaneId } from "@/core/patch/lanes";
