@@ -3,7 +3,7 @@ import { newOscillator, newRoute, newShape } from "@/core/patch/defaults";
 import type { Module } from "@/core/patch/kinds";
 import { FILTER } from "@/core/patch/kinds/filter";
 import { adjusted, newModule } from "@/core/patch/kinds/kind";
-import type { Recordings } from "@/core/dsp/tables";
+import type { Recordings } from "@/core/dsp/tableSpec";
 import { RECORDING } from "@/core/patch/kinds/recording";
 import { NOISE } from "@/core/patch/kinds/noise";
 import type { Oscillator } from "@/core/patch/kinds/oscillator";

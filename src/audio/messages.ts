@@ -1,4 +1,4 @@
-import type { SoundTable } from "@/core/dsp/tables";
+import type { SoundTable } from "@/core/dsp/tableSpec";
 import type { Change } from "@/core/engine/changes";
 import type { Region } from "@/core/engine/sequencer";
 import { MOST_SOURCES, type Program } from "@/core/engine/program";

@@ -1,5 +1,6 @@
 import type { Region } from "@/core/engine/sequencer";
-import { tableMaker, tableName, type Recordings, type SoundTable, type TableSpec } from "@/core/dsp/tables";
+import { tableName, type Recordings, type SoundTable, type TableSpec } from "@/core/dsp/tableSpec";
+import type { tableMaker } from "@/core/dsp/tables";
 import { changesBetween } from "@/core/engine/changes";
 import { tablesOf, type Program } from "@/core/engine/program";
 import { TableKeeper } from "@/core/engine/tableKeeper";
@@ -45,6 +46,8 @@ export class AudioSession {
   /** What the worklet has. */
   private sent: Program | null = null;
   private readonly tables = new TableKeeper();
+  /** Loaded with the engine. */
+  private tableMaker: typeof tableMaker | null = null;
   private recordings: Recordings = new Map();
   private starting: Promise<void> | null = null;
   private region: Region | null = null;
@@ -108,7 +111,7 @@ export class AudioSession {
   }
 
   private made(specs: readonly TableSpec[]): (readonly [name: string, table: SoundTable])[] {
-    const make = tableMaker(this.recordings);
+    const make = this.tableMaker!(this.recordings);
     return specs.flatMap((spec) => {
       const table = make(spec);
       return table ? [[tableName(spec), table] as const] : [];
@@ -139,7 +142,12 @@ export class AudioSession {
     this.become("starting");
     const context = new AudioContext({ latencyHint: "interactive" });
     try {
-      await within(context.audioWorklet.addModule(processorUrl), "the engine could not be loaded");
+      const engine = context.audioWorklet.addModule(processorUrl);
+      const [maker] = await within(
+        Promise.all([import("@/core/dsp/tables"), engine]),
+        "the engine could not be loaded",
+      );
+      this.tableMaker = maker.tableMaker;
       this.sharesMemory = typeof SharedArrayBuffer !== "undefined" && globalThis.crossOriginIsolated;
       const buffer = this.sharesMemory ? new SharedArrayBuffer(STATUS_LENGTH * Float64Array.BYTES_PER_ELEMENT) : null;
       this.status = buffer ? new Float64Array(buffer) : new Float64Array(STATUS_LENGTH);

@@ -1,5 +1,5 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Recordings } from "@/core/dsp/tables";
+import type { Recordings } from "@/core/dsp/tableSpec";
 import { recordingsOf } from "@/core/format/projectFile";
 import type { Recording } from "@/core/format/wavRead";
 import { hashesIn } from "@/core/patch/binaries";

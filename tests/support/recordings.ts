@@ -1,4 +1,5 @@
-import { tableMaker, tableName, type SoundTable, type TableSpec } from "@/core/dsp/tables";
+import { tableName, type SoundTable, type TableSpec } from "@/core/dsp/tableSpec";
+import { tableMaker } from "@/core/dsp/tables";
 import { sha256 } from "@/core/format/sha256";
 import { writeWav } from "@/core/format/wav";
 import type { Recording } from "@/core/format/wavRead";

@@ -1,4 +1,4 @@
-import { tableName } from "../../core/dsp/tables";
+import { tableName } from "../../core/dsp/tableSpec";
 import { withChanges } from "../../core/engine/changes";
 import { Engine } from "../../core/engine/engine";
 import { Heap } from "../../core/engine/heap";

@@ -1,117 +1,36 @@
-import { hash01 } from "../pattern/chance";
-import { VOWELS } from "./filter";
-import { harmonicsOfCycle, type Harmonics } from "./fourier";
-import { MOST_HARMONICS } from "./frameTables";
-
-/** Clovik's own wave tables, made by formulas. */
-
-const TAU = 2 * Math.PI;
-const FRAMES = 32;
-const SAMPLES = 4096;
-
-/** A frame by the levels of its sines and cosines; `t` goes from 0 to 1 over the table. */
-type Series = (h: number, t: number) => number | readonly [sin: number, cos: number];
-
-const bySeries =
-  (series: Series, frames = FRAMES) =>
-  (): Harmonics[] =>
-    Array.from({ length: frames }, (_, i) => {
-      const sin = new Float64Array(MOST_HARMONICS);
-      const cos = new Float64Array(MOST_HARMONICS);
-      for (let h = 1; h <= MOST_HARMONICS; h++) {
-        const level = series(h, frames === 1 ? 0 : i / (frames - 1));
-        [sin[h - 1], cos[h - 1]] = typeof level === "number" ? [level, 0] : level;
-      }
-      return { sin, cos };
-    });
-
-/** A frame by its cycle; `p` goes from 0 to 1 over it. */
-const byCycle =
-  (cycle: (p: number, t: number) => number, frames = FRAMES) =>
-  (): Harmonics[] =>
-    Array.from({ length: frames }, (_, i) =>
-      harmonicsOfCycle(
-        Float64Array.from({ length: SAMPLES }, (_, k) => cycle(k / SAMPLES, i / (frames - 1))),
-        MOST_HARMONICS,
-      ),
-    );
-
-const odd = (h: number): boolean => h % 2 === 1;
-const triangle = (h: number): number => (odd(h) ? (h % 4 === 1 ? 1 : -1) / (h * h) : 0);
-const square = (h: number): number => (odd(h) ? 1 / h : 0);
-/** Falls from 1 around harmonic `at`, with the slope of a low-pass of order 4. */
-const below = (h: number, at: number): number => 1 / Math.sqrt(1 + (h / at) ** 8);
-/** A peak around a harmonic, `width` octaves wide. */
-const around = (h: number, at: number, width: number): number => Math.exp(-((Math.log2(h / at) / width) ** 2));
-const fold = (x: number): number => 1 - Math.abs(((((x + 1) % 4) + 4) % 4) - 2);
-const fm = (carrier: number, modulator: number, index: (t: number) => number) =>
-  byCycle((p, t) => Math.sin(TAU * carrier * p + index(t) * Math.sin(TAU * modulator * p)));
-const mix = (a: number, b: number, t: number): number => a + (b - a) * t;
-
-/** Levels of the formants of a vowel at harmonic h of a note of 110 Hz. */
-function spoken(h: number, t: number): number {
-  const place = t * (VOWELS.length - 1);
-  const i = Math.min(VOWELS.length - 2, Math.floor(place));
-  return [0, 1, 2].reduce((sum, n) => {
-    const hz = 2 ** mix(Math.log2(VOWELS[i]!.hz[n]!), Math.log2(VOWELS[i + 1]!.hz[n]!), place - i);
-    const db = mix(VOWELS[i]!.db[n]!, VOWELS[i + 1]!.db[n]!, place - i);
-    return sum + 10 ** (db / 20) * around(h * 110, hz, 0.16);
-  }, 0.02 / h);
-}
-
-/** A wave that answers to itself: its own last value turns its phase (after L. Tomisawa's patent on feedback FM, 1981). */
-function fedBack(t: number): (p: number) => number {
-  const cycle = new Float64Array(SAMPLES);
-  let y = 0;
-  for (let round = 0; round < 3; round++)
-    for (let k = 0; k < SAMPLES; k++) {
-      y = 0.5 * (y + Math.sin((TAU * k) / SAMPLES + 1.35 * t * y));
-      cycle[k] = y;
-    }
-  return (p) => cycle[Math.round(p * SAMPLES) % SAMPLES]!;
-}
-
-const PRIMES: ReadonlySet<number> = new Set([1, 2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53, 59, 61, 67, 71, 73, 79, 83, 89, 97]); // prettier-ignore
-const PIPES = [1, 2, 3, 4, 6, 8, 12, 16];
-
-interface Made {
-  readonly name: string;
-  readonly about: string;
-  readonly frames: () => Harmonics[];
-}
-
+/** Clovik's own wave tables: what they are called. Their formulas: ownFrames.ts. */
 export const OWN_TABLES = {
-  plain: { name: "Plain waves", about: "sine, triangle, saw, square", frames: bySeries((h, t) => [h === 1 ? 1 : 0, triangle(h), 1 / h, square(h)][Math.round(3 * t)]!, 4) },
-  widths: { name: "Pulse widths", about: "square to a needle", frames: bySeries((h, t) => Math.sin(Math.PI * h * mix(0.5, 0.02, t)) / h) },
-  sluice: { name: "Sluice", about: "a saw that opens", frames: bySeries((h, t) => (below(h, 2 ** (9 * t)) / h)) },
-  lock: { name: "Lock gate", about: "a square that opens", frames: bySeries((h, t) => square(h) * below(h, 2 ** (9 * t))) },
-  tide: { name: "Tide", about: "odd harmonics give way to even ones", frames: bySeries((h, t) => (h === 1 ? 1 : odd(h) ? 1 - t : t) / h) },
-  buoy: { name: "Buoy bell", about: "FM, one to one", frames: fm(1, 1, (t) => 8 * t) },
-  anchor: { name: "Anchor bell", about: "FM, one to two", frames: fm(1, 2, (t) => 7 * t) },
-  watch: { name: "Watch bell", about: "FM, two to three", frames: fm(2, 3, (t) => 6 * t) },
-  lantern: { name: "Lantern glass", about: "FM, one to seven", frames: fm(1, 7, (t) => 3 * t) },
-  echo: { name: "Self-turned", about: "a sine that turns its own phase", frames: () => Array.from({ length: FRAMES }, (_, i) => harmonicsOfCycle(Float64Array.from({ length: SAMPLES }, (_, k) => k / SAMPLES).map(fedBack(i / (FRAMES - 1))), MOST_HARMONICS)) },
-  vowels: { name: "Vowels", about: "a, e, i, o, u", frames: bySeries((h, t) => spoken(h, t)) },
-  hum: { name: "Hum", about: "a narrow formant that rises", frames: bySeries((h, t) => (h === 1 ? 0.3 : 0) + around(h, 2 ** (1 + 5 * t), 0.25)) },
-  choir: { name: "Choir", about: "two formants that part", frames: bySeries((h, t) => around(h, 4 * 2 ** (-t), 0.5) + 0.7 * around(h, 5 * 2 ** (2.5 * t), 0.35) + 0.1 / h) },
-  reed: { name: "Reed", about: "bursts that get shorter", frames: byCycle((p, t) => Math.cos(TAU * (1 + 11 * t) * (p - 0.5)) * Math.exp(-(((p - 0.5) * (3 + 7 * t)) ** 2))) },
-  hitch: { name: "Hitch", about: "a saw in hard sync", frames: byCycle((p, t) => 2 * ((p * 8 ** t) % 1) - 1) },
-  tow: { name: "Tow", about: "a sine in hard sync, faded to its end", frames: byCycle((p, t) => Math.sin(TAU * p * 12 ** t) * (1 - p)) },
-  pleat: { name: "Pleat", about: "a sine, folded", frames: byCycle((p, t) => fold(8 ** t * Math.sin(TAU * p))) },
-  sail: { name: "Sail", about: "a triangle, folded by a sine", frames: byCycle((p, t) => Math.sin((Math.PI / 2) * mix(1, 9, t) * fold(4 * p))) },
-  knee: { name: "Knee", about: "a cosine, one half squeezed", frames: byCycle((p, t) => { const d = mix(0.5, 0.01, t); return -Math.cos(TAU * (p < d ? (0.5 * p) / d : 0.5 + (0.5 * (p - d)) / (1 - d))); }) },
-  stairs: { name: "Stairs", about: "a sine in ever fewer steps", frames: byCycle((p, t) => { const n = Math.round(48 * 16 ** -t); return Math.sin((TAU * (Math.floor(p * n) + 0.5)) / n); }) },
-  rungs: { name: "Rungs", about: "a sine on ever fewer levels", frames: byCycle((p, t) => { const q = 2 ** mix(-5, 0, t); return q * (Math.floor(Math.sin(TAU * p) / q) + 0.5); }) },
-  oars: { name: "Oars", about: "one stroke a cycle to sixteen", frames: byCycle((p, t) => { const n = Math.round(16 ** t); const q = (p * n) % 1; return Math.exp(-q * 18) * (Math.floor(p * n) % 2 === 0 ? 1 : -0.5); }) },
-  pipes: { name: "Pipes", about: "pipes join one by one", frames: bySeries((h, t) => { const at = PIPES.indexOf(h); return at < 0 ? 0 : Math.min(1, Math.max(0, 1 + t * (PIPES.length - 1) - at)) / (1 + 0.25 * at); }) },
-  comb: { name: "Netting", about: "a saw with moving gaps", frames: bySeries((h, t) => (Math.cos(Math.PI * h * mix(0.01, 0.24, t)) ** 2) / h) },
-  string: { name: "Rigging", about: "a string plucked from its middle to its end", frames: bySeries((h, t) => Math.sin(Math.PI * h * mix(0.5, 0.03, t)) / h ** mix(2, 1.2, t)) },
-  octaves: { name: "Octaves", about: "nothing but octaves, tilting up", frames: bySeries((h, t) => ((h & (h - 1)) === 0 ? h ** mix(-1.5, 0.1, t) : 0)) },
-  primes: { name: "Prime knots", about: "prime harmonics alone", frames: bySeries((h, t) => (PRIMES.has(h) ? h ** mix(-2, -0.2, t) : 0)) },
-  chirp: { name: "Gull", about: "runs up within the cycle", frames: byCycle((p, t) => Math.sin(TAU * p ** (1 + 2 * t) * (1 + Math.round(15 * t))) * Math.sin(Math.PI * p)) },
-  gravel: { name: "Gravel", about: "harmonics by chance, from soft to bright", frames: bySeries((h, t) => { const a = TAU * hash01(h, 3); const l = hash01(h, 5) * h ** mix(-1.6, -0.3, t); return [l * Math.cos(a), l * Math.sin(a)]; }) },
-  spray: { name: "Spray", about: "noise in a cycle, its phases turning", frames: bySeries((h, t) => { const a = TAU * (hash01(h, 11) + t * (hash01(h, 13) - 0.5) * 4); const l = h ** -0.5; return [l * Math.cos(a), l * Math.sin(a)]; }) },
-} as const satisfies Record<string, Made>; // prettier-ignore
+  plain: { name: "Plain waves", about: "sine, triangle, saw, square" },
+  widths: { name: "Pulse widths", about: "square to a needle" },
+  sluice: { name: "Sluice", about: "a saw that opens" },
+  lock: { name: "Lock gate", about: "a square that opens" },
+  tide: { name: "Tide", about: "odd harmonics give way to even ones" },
+  buoy: { name: "Buoy bell", about: "FM, one to one" },
+  anchor: { name: "Anchor bell", about: "FM, one to two" },
+  watch: { name: "Watch bell", about: "FM, two to three" },
+  lantern: { name: "Lantern glass", about: "FM, one to seven" },
+  echo: { name: "Self-turned", about: "a sine that turns its own phase" },
+  vowels: { name: "Vowels", about: "a, e, i, o, u" },
+  hum: { name: "Hum", about: "a narrow formant that rises" },
+  choir: { name: "Choir", about: "two formants that part" },
+  reed: { name: "Reed", about: "bursts that get shorter" },
+  hitch: { name: "Hitch", about: "a saw in hard sync" },
+  tow: { name: "Tow", about: "a sine in hard sync, faded to its end" },
+  pleat: { name: "Pleat", about: "a sine, folded" },
+  sail: { name: "Sail", about: "a triangle, folded by a sine" },
+  knee: { name: "Knee", about: "a cosine, one half squeezed" },
+  stairs: { name: "Stairs", about: "a sine in ever fewer steps" },
+  rungs: { name: "Rungs", about: "a sine on ever fewer levels" },
+  oars: { name: "Oars", about: "one stroke a cycle to sixteen" },
+  pipes: { name: "Pipes", about: "pipes join one by one" },
+  comb: { name: "Netting", about: "a saw with moving gaps" },
+  string: { name: "Rigging", about: "a string plucked from its middle to its end" },
+  octaves: { name: "Octaves", about: "nothing but octaves, tilting up" },
+  primes: { name: "Prime knots", about: "prime harmonics alone" },
+  chirp: { name: "Gull", about: "runs up within the cycle" },
+  gravel: { name: "Gravel", about: "harmonics by chance, from soft to bright" },
+  spray: { name: "Spray", about: "noise in a cycle, its phases turning" },
+} as const satisfies Record<string, { readonly name: string; readonly about: string }>; // prettier-ignore
 
 export type OwnTable = keyof typeof OWN_TABLES;
 export const OWN_TABLE_IDS = Object.keys(OWN_TABLES) as [OwnTable, ...OwnTable[]];

@@ -1,51 +1,14 @@
 import type { Corner, DrawnFrame, HarmonicWeights } from "../patch/kinds/oscillator";
-import type { Recording } from "../format/wavRead";
 import { framesOf } from "./importedFrames";
-import { recordingTable, type RecordingTable } from "./recordingTable";
+import { recordingTable } from "./recordingTable";
 import { MOST_HARMONICS, cornerTable, frameTable, type FrameTable } from "./frameTables";
 import type { Harmonics } from "./fourier";
-import { OWN_TABLES, type OwnTable } from "./ownTables";
+import { OWN_FRAMES } from "./ownFrames";
+import type { OwnTable } from "./ownTables";
 import { cosCycles, sinCycles } from "./portableMath";
+import type { Recordings, SoundTable, TableSpec } from "./tableSpec";
 import { weighted, weightedFrames } from "./weightedHarmonics";
-import { waveTable, type WaveName, type WaveTable } from "./waveTables";
-
-/** What a wave table is made from: plain data, so that it can be posted to another thread. */
-export type TableSpec =
-  | { readonly kind: "wave"; readonly wave: WaveName }
-  | { readonly kind: "own"; readonly id: OwnTable }
-  | { readonly kind: "drawn"; readonly frames: readonly DrawnFrame[] }
-  | { readonly kind: "corners"; readonly corners: readonly Corner[] }
-  | { readonly kind: "harmonics"; readonly weights: HarmonicWeights }
-  /** A recording as it is; or cut into cycles of so many samples, each made as loud as the others or left as it is. */
-  | { readonly kind: "recording"; readonly hash: string }
-  | { readonly kind: "cycles"; readonly hash: string; readonly length: number; readonly even: boolean };
-
-/** What sources read: made outside of the audio thread. */
-export type SoundTable = WaveTable | FrameTable | RecordingTable;
-/** Recordings by the SHA-256 of their bytes. */
-export type Recordings = ReadonlyMap<string, Recording>;
-
-/** Names a table: two that are made from the same have the same name. */
-export function tableName(spec: TableSpec): string {
-  switch (spec.kind) {
-    case "wave":
-      return spec.wave;
-    case "own":
-      return `own ${spec.id}`;
-    case "drawn":
-      return JSON.stringify(spec.frames);
-    case "corners":
-      return JSON.stringify(spec.corners);
-    case "harmonics":
-      return `harmonics ${JSON.stringify(spec.weights)}`;
-    case "recording":
-      return `recording ${spec.hash}`;
-    case "cycles":
-      return `cycles ${spec.length} ${spec.even ? "even" : "as they are"} ${spec.hash}`;
-    default:
-      return spec satisfies never;
-  }
-}
+import { waveTable, type WaveTable } from "./waveTables";
 
 const turnedHarmonics = (count: number, of: (h: number) => readonly [level: number, cycles: number]): Harmonics => {
   const cos = new Float64Array(count);
@@ -66,7 +29,7 @@ const frames = new Map<OwnTable, readonly Harmonics[]>();
 
 /** The frames of a table of our own, worked out once a thread. */
 export function ownFrames(id: OwnTable): readonly Harmonics[] {
-  const made = frames.get(id) ?? OWN_TABLES[id].frames();
+  const made = frames.get(id) ?? OWN_FRAMES[id]();
   frames.set(id, made);
   return made;
 }

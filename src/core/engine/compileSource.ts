@@ -1,6 +1,6 @@
 import type { Reads } from "../motion/reads";
 import { OSCILLATOR, type Bend, type Oscillator } from "../patch/kinds/oscillator";
-import { tableName, type TableSpec } from "../dsp/tables";
+import { tableName, type TableSpec } from "../dsp/tableSpec";
 import { RECORDING, type RecordingModule } from "../patch/kinds/recording";
 import { SUB, type Sub } from "../patch/kinds/sub";
 import type { Patch } from "../patch/project";

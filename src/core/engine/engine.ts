@@ -1,4 +1,4 @@
-import { tableName, type SoundTable, type TableSpec } from "../dsp/tables";
+import { tableName, type SoundTable, type TableSpec } from "../dsp/tableSpec";
 import { TruePeakLimiter, delayOf } from "../dsp/limiter";
 import { MAX_ROWS, type BankListener } from "./bank";
 import { BankSound } from "./bankSound";

@@ -1,4 +1,4 @@
-import type { Recordings } from "../dsp/tables";
+import type { Recordings } from "../dsp/tableSpec";
 import { loudness } from "../measure/loudness";
 import { kindOf, type Module } from "../patch/kinds";
 import { SOURCE_ROWS } from "../patch/kinds/source";

@@ -1,6 +1,6 @@
 import { fromBase64 } from "../format/base64";
 import { KERNELS, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
-import type { SoundTable } from "../dsp/tables";
+import type { SoundTable } from "../dsp/tableSpec";
 import { NO_SIMD } from "./simd";
 
 /** The kernels of src/core/dsp/simd/kernels.ts; numbers are addresses in the heap unless their name says otherwise. */

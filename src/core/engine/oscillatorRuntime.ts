@@ -1,5 +1,5 @@
 import { log2 } from "../dsp/portableMath";
-import { tableName } from "../dsp/tables";
+import { tableName } from "../dsp/tableSpec";
 import { MAX_UNISON, startPhase } from "../dsp/unison";
 import { LANES } from "../motion/lanes";
 import { stir, unit, UNSTIRRED } from "../pattern/chance";

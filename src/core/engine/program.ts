@@ -1,5 +1,5 @@
 import type { FilterType } from "../dsp/filter";
-import { tableName, type TableSpec } from "../dsp/tables";
+import { tableName, type TableSpec } from "../dsp/tableSpec";
 import type { MotionProgram, Ref } from "../motion/program";
 
 /**

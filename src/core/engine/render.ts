@@ -1,6 +1,7 @@
 import { TruePeakLimiter } from "../dsp/limiter";
 import { gainToDb } from "../dsp/portableMath";
-import { tableMaker, type Recordings } from "../dsp/tables";
+import type { Recordings } from "../dsp/tableSpec";
+import { tableMaker } from "../dsp/tables";
 import type { Bank, BankListener } from "./bank";
 import { Engine } from "./engine";
 import { Heap } from "./heap";

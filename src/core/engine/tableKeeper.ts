@@ -1,4 +1,4 @@
-import { tableName, type TableSpec } from "../dsp/tables";
+import { tableName, type TableSpec } from "../dsp/tableSpec";
 
 /** A program that is faded to takes over within some ten milliseconds; edits come every sixteen at the fastest. */
 const KEPT_PROGRAMS = 8;

@@ -2,7 +2,7 @@ import { openProject, type Opened } from "../patch/migrate";
 import type { Project } from "../patch/project";
 import { fromBase64, toBase64 } from "./base64";
 import { sha256 } from "./sha256";
-import type { Recordings } from "../dsp/tables";
+import type { Recordings } from "../dsp/tableSpec";
 import { readWav, type Recording } from "./wavRead";
 
 /** Binary things by their SHA-256. */
