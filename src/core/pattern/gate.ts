@@ -29,17 +29,21 @@ export function compileGate(
 
 /** What an evaluation reads, and what it writes: an array, for numbers that are handed over may become objects on the heap. */
 export const GATE_ROOM = { place: 0, attack: 1, hold: 2, tail: 3, swing: 4, value: 5 } as const;
-/** Behind them: the attack, hold, tail and swing that a round was worked out for, and how far its last opening comes. */
+/**
+ * Behind them: the swing that the steps were placed for; then of each opening when it begins, when the last step that holds on
+ * to it begins and how long that is, when it begins to close, and what is left of the one before as it begins, 0 to 1.
+ */
 const FOR = 6;
-const PEAK = FOR + 4;
-/** Then when each opening begins, and when it begins to close. */
-const ON = PEAK + 1;
-const UNTIL = ON + MAX_LANE_STEPS;
+const ON = FOR + 1;
+const LAST = ON + MAX_LANE_STEPS;
+const SPAN = LAST + MAX_LANE_STEPS;
+const UNTIL = SPAN + MAX_LANE_STEPS;
+const LEFT = UNTIL + MAX_LANE_STEPS;
 
 export const gateRoom = (g: CompiledGate): Float64Array => {
-  const room = new Float64Array(UNTIL + MAX_LANE_STEPS);
+  const room = new Float64Array(LEFT + MAX_LANE_STEPS);
   room.set([0, g.attack, g.hold, g.tail, g.swing]);
-  room.fill(NaN, FOR, PEAK);
+  room[FOR] = NaN;
   return room;
 };
 
@@ -49,18 +53,22 @@ function stepStart(length: number, swing: number, step: number): number {
   return step + (inRound % 2 === 1 ? 2 * swing - 1 : 0);
 }
 
-/** Writes when each opening begins, and when it begins to close: at the next opening at the latest. */
-function writeOpenings({ length, opens, lasts }: CompiledGate, room: Float64Array): void {
-  const count = opens.length;
+/** Places the steps of each opening in the round, as they are swung. */
+function placeSteps({ length, opens, lasts }: CompiledGate, room: Float64Array): void {
   const swing = room[GATE_ROOM.swing]!;
-  const hold = room[GATE_ROOM.hold]!;
-  for (let i = 0; i < count; i++) room[ON + i] = stepStart(length, swing, opens[i]!);
-  for (let i = 0; i < count; i++) {
-    const start = stepStart(length, swing, lasts[i]!);
-    const off = start + hold * (stepStart(length, swing, lasts[i]! + 1) - start);
-    const next = i + 1 < count ? room[ON + i + 1]! : length + room[ON]!;
-    room[UNTIL + i] = off < next ? off : next;
+  room[FOR] = swing;
+  for (let i = 0; i < opens.length; i++) {
+    room[ON + i] = stepStart(length, swing, opens[i]!);
+    room[LAST + i] = stepStart(length, swing, lasts[i]!);
+    room[SPAN + i] = stepStart(length, swing, lasts[i]! + 1) - room[LAST + i]!;
   }
+}
+
+/** Writes when an opening begins to close: at the next opening at the latest. */
+function closeOpening(g: CompiledGate, room: Float64Array, i: number): void {
+  const off = room[LAST + i]! + room[GATE_ROOM.hold]! * room[SPAN + i]!;
+  const next = i + 1 < g.opens.length ? room[ON + i + 1]! : g.length + room[ON]!;
+  room[UNTIL + i] = off < next ? off : next;
 }
 
 /**
@@ -72,52 +80,52 @@ export function gateInto(g: CompiledGate, room: Float64Array): void {
   const count = g.opens.length;
   room[GATE_ROOM.value] = 0;
   if (count === 0) return;
-  prepareRound(g, room);
+  if (room[FOR] !== room[GATE_ROOM.swing]) placeSteps(g, room);
   const attack = room[GATE_ROOM.attack]!;
   const tail = room[GATE_ROOM.tail]!;
-  let peak = room[PEAK]!;
   // The opening in which the place lies: before the first one, the last of the round before.
   const place = room[GATE_ROOM.place]!;
   const at = place < room[ON]! ? place + g.length : place;
-  let falls = room[UNTIL + count - 1]! - g.length;
-  for (let i = 0; i < count; i++) {
-    const on = room[ON + i]!;
-    const until = room[UNTIL + i]!;
-    const from = peak * Math.max(0, 1 - (on - falls) / tail);
-    peak = Math.min(1, from + (until - on) / attack);
-    falls = until;
-    if (i + 1 < count && room[ON + i + 1]! <= at) continue;
-    room[GATE_ROOM.value] =
-      at < until ? Math.min(peak, from + (at - on) / attack) : Math.max(0, peak * (1 - (at - until) / tail));
-    return;
+  let here = count - 1;
+  while (here > 0 && room[ON + here]! > at) here--;
+  closeOpening(g, room, here);
+  // Back to the opening before which the gate had closed: of what came before that nothing is heard.
+  let back = 0;
+  for (let i = here; back < count; back++) {
+    const before = i > 0 ? i - 1 : count - 1;
+    closeOpening(g, room, before);
+    const falls = i > 0 ? room[UNTIL + before]! : room[UNTIL + before]! - g.length;
+    room[LEFT + i] = Math.max(0, 1 - (room[ON + i]! - falls) / tail);
+    if (room[LEFT + i] === 0) break;
+    i = before;
   }
-}
-
-/** Works out a round: its openings, and how far the last of them comes. Times that stand are a round that stands. */
-function prepareRound(g: CompiledGate, room: Float64Array): void {
-  let same = true;
-  for (let i = 0; i < 4; i++) if (room[FOR + i] !== room[GATE_ROOM.attack + i]) same = false;
-  if (same) return;
-  for (let i = 0; i < 4; i++) room[FOR + i] = room[GATE_ROOM.attack + i]!;
-  writeOpenings(g, room);
-  const count = g.opens.length;
-  const attack = room[GATE_ROOM.attack]!;
-  const tail = room[GATE_ROOM.tail]!;
-  // How far an opening comes depends on how far the one before came, p: min(most, keep * p + own). So does a whole round,
-  // and what comes to itself again is how far the last one comes.
-  let most = 1;
-  let keep = 1;
-  let own = 0;
-  let falls = room[UNTIL + count - 1]! - g.length;
-  for (let i = 0; i < count; i++) {
-    const left = Math.max(0, 1 - (room[ON + i]! - falls) / tail);
-    const more = (room[UNTIL + i]! - room[ON + i]!) / attack;
-    most = Math.min(1, left * most + more);
-    keep *= left;
-    own = left * own + more;
-    falls = room[UNTIL + i]!;
+  // Where it never closes, how far the last opening comes depends on how far it came a round before, p: min(most, keep * p +
+  // own). What comes to itself again is how far it comes.
+  let peak = 0;
+  if (back === count) {
+    let most = 1;
+    let keep = 1;
+    let own = 0;
+    for (let i = 0; i < count; i++) {
+      const left = room[LEFT + i]!;
+      const more = (room[UNTIL + i]! - room[ON + i]!) / attack;
+      most = Math.min(1, left * most + more);
+      keep *= left;
+      own = left * own + more;
+    }
+    peak = keep < 1 ? Math.min(most, own / (1 - keep)) : most;
+    back = here;
   }
-  room[PEAK] = keep < 1 ? Math.min(most, own / (1 - keep)) : most;
+  for (; back > 0; back--) {
+    const i = here - back < 0 ? here - back + count : here - back;
+    peak = Math.min(1, peak * room[LEFT + i]! + (room[UNTIL + i]! - room[ON + i]!) / attack);
+  }
+  const on = room[ON + here]!;
+  const until = room[UNTIL + here]!;
+  const from = peak * room[LEFT + here]!;
+  peak = Math.min(1, from + (until - on) / attack);
+  room[GATE_ROOM.value] =
+    at < until ? Math.min(peak, from + (at - on) / attack) : Math.max(0, peak * (1 - (at - until) / tail));
 }
 
 /** The same of a gate that nothing moves, for drawings. */
