@@ -15,6 +15,8 @@ import { DETUNE, KEYS, OCTAVES, REST_HZ, UNISON, longSong, manyTexts, orchestra,
 
 const RATE = 48_000;
 const BLOCK = 128;
+/** As often as the worker runs before anybody waits for it. */
+const WARM_RUNS = 16;
 const TABLES = { tables: tableMaker(RECORDINGS) };
 
 /** Seconds of sound per second for a program. */
@@ -230,7 +232,7 @@ async function bench(rounds: number) {
   // The part in view is watched, as in the application.
   const seen = compileProject(demoProject("demo"), demoProject("demo").parts[0]!.id);
   const watched = usesOf(seen, true);
-  const heard = Array.from({ length: 15 }, () => timed(() => watchLoop(seen, RATE, watched, 1024)).ms);
+  const heard = Array.from({ length: WARM_RUNS + 15 }, () => timed(() => watchLoop(seen, RATE, watched, 1024)).ms);
   const long = compileProject(longSong(512, false));
   const longWatched = usesOf(long, false);
   const longMs = timed(() => watchLoop(long, RATE, longWatched, 1024)).ms;
@@ -251,7 +253,7 @@ async function bench(rounds: number) {
     modules: moduleCosts(),
     motion: motionCost(),
     demoSpeed: median(Array.from({ length: 5 }, () => ourSpeed(demo, 8))),
-    heardMs: median(heard.slice(3)),
+    heardMs: median(heard.slice(WARM_RUNS)),
     longMs,
     edit: editMs(),
     wave: waveChangeMs(),

@@ -11,7 +11,7 @@ let watchedProgram: Program | null = null;
  * Scripts become quick as they run: the first curves of a page take four times as long as later ones. So what was asked
  * for first is worked out so many times more while nothing else is to be done, and what hands change is then drawn soon.
  */
-const WARM_RUNS = 5;
+const WARM_RUNS = 16;
 /** Each in a task of its own, after a pause in which the page may ask for something. */
 const WARM_PAUSE_MS = 100;
 /** What takes longer than this has become quick by itself, and would keep an edit waiting. */

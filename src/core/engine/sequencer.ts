@@ -175,7 +175,7 @@ export class Sequencer {
       const limit = Math.min(this.limitTick, clock.passStart + this.endOfPass(program));
       for (const part of this.parts) this.advance(part, program, length, limit);
       for (const part of this.leaving) this.advance(part, program, length, limit);
-      this.played(program, length, limit);
+      this.played?.(program, length, limit);
       for (let i = this.leaving.length - 1; i >= 0; i--) if (this.leaving[i]!.gone) this.forget(i);
     }
     this.frame += length;
@@ -195,10 +195,8 @@ export class Sequencer {
     part.settle(this.frame + length);
   }
 
-  /** All parts have played a stretch, in which nothing starts at or after tick `limit`. */
-  protected played(_program: Program, _length: number, _limit: number): void {
-    // Nothing else plays without sound.
-  }
+  /** Hears of every stretch that all parts have played: its frames, and the tick at or after which nothing starts in it. */
+  protected played?(program: Program, length: number, limit: number): void;
 
   /** A pass that has come to its end starts again. */
   private newPass(program: Program): void {
