@@ -2,7 +2,7 @@ import path from "node:path";
 import tailwind from "@tailwindcss/postcss";
 import { defineConfig } from "vite";
 import { root } from "./scripts/run.mjs";
-import { threads } from "./scripts/threads.mjs";
+import { grouping, threads } from "./scripts/threads.mjs";
 import { GUARDS } from "./src/server/guards.mjs";
 
 /** The page: what the browser is given. The server (Next.js, src/app) answers with it. */
@@ -20,6 +20,7 @@ export default defineConfig({
     assetsInlineLimit: 0,
     reportCompressedSize: false,
     rolldownOptions: {
+      output: { codeSplitting: grouping() },
       onLog(level, log, tell) {
         // Marks of packages for servers that render: this page is made in the browser alone.
         if (log.code !== "MODULE_LEVEL_DIRECTIVE") tell(level, log);

@@ -4,7 +4,7 @@ import type { Watch, Watched } from "@/core/engine/watch";
 import { unpackWatch } from "@/core/engine/watchPack";
 import { RemoteWorker } from "./remoteWorker";
 import type { WatchWorkerApi } from "./workers/watch.worker";
-import workerUrl from "./workers/watch.worker.ts?bundled";
+import workerUrl from "./workers/watch.worker.ts?sharing";
 
 /** Watches one pass of a program in a worker of its own. */
 export async function watchOnce(program: Program, watched: readonly Watched[], columns: number): Promise<Watch> {

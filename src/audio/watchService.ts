@@ -4,7 +4,7 @@ import type { Watch, Watched } from "@/core/engine/watch";
 import { unpackWatch } from "@/core/engine/watchPack";
 import { RemoteWorker } from "./remoteWorker";
 import type { WatchWorkerApi } from "./workers/watch.worker";
-import workerUrl from "./workers/watch.worker.ts?bundled";
+import workerUrl from "./workers/watch.worker.ts?sharing";
 
 /** What takes longer than this is felt; the next curves then wait, and so long at the most. */
 const LONG_MS = 30;
