@@ -1,9 +1,10 @@
 import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { MIDDLE_C_OCTAVES, nameMiddleC } from "@/core/pitch/note";
+import { projectFiles } from "@/state/projectFiles";
 import { keptMiddleC, keptTheme } from "@/state/remember";
 import { ErrorBoundary } from "@/ui/ErrorBoundary";
-import { SIGNS, later, loadAhead, type Later } from "@/ui/later";
+import { SIGNS, alsoAhead, later, loadAhead, type Later } from "@/ui/later";
 import { MenuHost } from "@/ui/menu";
 import { Toasts, showToast } from "@/ui/toasts";
 import { Banner } from "@/views/studio/Banner";
@@ -15,6 +16,9 @@ import { useSaveAsFile } from "@/views/studio/useSaveAsFile";
 import { useShortcuts } from "@/views/studio/useShortcuts";
 import { Rail } from "@/views/rail/Rail";
 import { TopBar } from "@/views/transport/TopBar";
+
+// What was made can be saved when the server has gone.
+alsoAhead(projectFiles);
 
 const LeaveDialog = later(() => import("@/views/studio/LeaveDialog").then((m) => m.LeaveDialog));
 const HandPanel = later(() => import("@/views/hands/HandPanel").then((m) => m.HandPanel));

@@ -1,9 +1,9 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Recordings } from "@/core/dsp/tableSpec";
-import { recordingsOf } from "@/core/format/projectFile";
 import type { Recording } from "@/core/format/wavRead";
 import { hashesIn } from "@/core/patch/binaries";
 import type { Binary, Project } from "@/core/patch/project";
+import { projectFiles } from "./projectFiles";
 
 export interface RecordingsState {
   readonly known: Recordings;
@@ -46,6 +46,7 @@ export class RecordingShelf {
     const wanted = [...hashesIn(project)].filter((h) => !known.has(h) && !missing.has(h));
     if (wanted.length === 0) return;
     const found = await this.content(wanted);
+    const { recordingsOf } = await projectFiles();
     const read = recordingsOf(found);
     this.store.setState((s) => ({
       known: new Map([...s.known, ...read]),

@@ -2,12 +2,12 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import { demoProject } from "@/core/patch/demo";
 import { newProject } from "@/core/patch/defaults";
 import { openProject } from "@/core/patch/migrate";
-import { parseProjectFile, projectFileText } from "@/core/format/projectFile";
 import { withBinaries } from "@/core/patch/binaries";
 import type { Project } from "@/core/patch/project";
 import { ProjectDatabase } from "./database";
 import type { ProjectRecord, ProjectSummary } from "./records";
 import { holdsSame } from "./history";
+import { projectFiles } from "./projectFiles";
 import { newId, newSeed } from "./ids";
 import { ProjectLock, type Asked } from "./projectLock";
 import { createProjectStore, type ProjectStore } from "./projectStore";
@@ -355,6 +355,7 @@ export class Workspace {
 
   /** Opens a project file as a new project; the reason when it is refused. What was open stays unless it opened. */
   async importFile(text: string): Promise<ImportResult> {
+    const { parseProjectFile } = await projectFiles();
     const file = parseProjectFile(text);
     if (!file.ok) return { reason: `${file.path}: ${file.reason}` };
     await this.recordings.keepContent(file.content);
@@ -364,6 +365,7 @@ export class Workspace {
 
   /** The open project as the text of a file, with the recordings and wave tables that it uses. */
   async fileText(): Promise<string> {
+    const { projectFileText } = await projectFiles();
     const { project } = this.store.getState();
     return projectFileText(project, await this.recordings.content(project.binaries.map((b) => b.hash)));
   }

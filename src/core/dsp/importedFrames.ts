@@ -2,9 +2,8 @@ import type { Recording } from "../format/wavRead";
 import { harmonicsOfCycle, type Harmonics } from "./fourier";
 import { MAX_FRAMES, MOST_HARMONICS } from "./frameTables";
 import { cosCycles, sinCycles } from "./portableMath";
+import { FRAME_LENGTHS } from "./tableSpec";
 
-/** Samples that a frame may have. */
-export const FRAME_LENGTHS = { min: 8, max: 8192 } as const;
 /** What a file of frames has where nothing is said, the most usual first (common practice). */
 const USUAL = [2048, 1024, 512, 256] as const;
 

@@ -5,6 +5,9 @@ import type { OwnTable } from "./ownTables";
 import type { RecordingTable } from "./recordingTable";
 import type { WaveName, WaveTable } from "./waveTables";
 
+/** Samples that a cycle of a recording may have. */
+export const FRAME_LENGTHS = { min: 8, max: 8192 } as const;
+
 /** What a wave table is made from: plain data, so that it can be posted to another thread. */
 export type TableSpec =
   | { readonly kind: "wave"; readonly wave: WaveName }

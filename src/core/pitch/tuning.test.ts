@@ -5,7 +5,8 @@ import { makeProject, note } from "../../../tests/support/projects";
 import { compileProject } from "../engine/compile";
 import { renderNow } from "../engine/render";
 import { keyToHz } from "./note";
-import { PLAIN_MAPPING, parseMapping, parseScale, tuningTable, type KeyMapping, type Tuning } from "./tuning";
+import { parseMapping, parseScale } from "../format/tuningFiles";
+import { PLAIN_MAPPING, tuningTable, type KeyMapping, type Tuning } from "./tuning";
 
 /** The example that the format's definition prints: Aaron's meantone of 1523, cents and ratios mixed. */
 const MEANTONE = `! meanquar.scl

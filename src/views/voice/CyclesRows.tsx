@@ -1,4 +1,5 @@
-import { FRAME_LENGTHS, guessFrameLength } from "@/core/dsp/importedFrames";
+import { guessFrameLength } from "@/core/dsp/importedFrames";
+import { FRAME_LENGTHS } from "@/core/dsp/tableSpec";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import { wholeRow } from "@/core/patch/row";
 import { editModule } from "@/state/edits";

@@ -1,6 +1,6 @@
 import * as z from "../zod";
 import { OWN_TABLE_IDS, type OwnTable } from "../../dsp/ownTables";
-import { FRAME_LENGTHS } from "../../dsp/importedFrames";
+import { FRAME_LENGTHS } from "../../dsp/tableSpec";
 import { row, wholeRow } from "../row";
 import { defineKind, type DataOf, type ModuleOf } from "./kind";
 import { binaryId } from "./recording";

@@ -1,11 +1,5 @@
-import {
-  PLAIN_MAPPING,
-  TuningError,
-  parseMapping,
-  parseScale,
-  type KeyMapping,
-  type Tuning,
-} from "@/core/pitch/tuning";
+import { TuningError, parseMapping, parseScale } from "@/core/format/tuningFiles";
+import { PLAIN_MAPPING, type KeyMapping, type Tuning } from "@/core/pitch/tuning";
 import { MIDDLE_C_OCTAVES } from "@/core/pitch/note";
 import { editSong } from "@/state/edits";
 import { FileButton } from "@/ui/FileButton";
