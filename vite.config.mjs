@@ -18,6 +18,8 @@ export default defineConfig({
     target: "es2022",
     manifest: "made.json",
     assetsInlineLimit: 0,
+    // Every browser that has what the sound needs loads modules ahead by itself.
+    modulePreload: { polyfill: false },
     reportCompressedSize: false,
     rolldownOptions: {
       output: { codeSplitting: grouping() },

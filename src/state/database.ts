@@ -1,7 +1,8 @@
 import type { IDBPDatabase } from "idb";
-import { openProject, type Opened } from "@/core/patch/migrate";
+import type { Opened } from "@/core/patch/openCurrent";
 import type { Project } from "@/core/patch/project";
 import { Connection, type Schema } from "./connection";
+import { openStored } from "./openStored";
 import type { EarlierState, ProjectRecord, ProjectSummary, StoredDocument } from "./records";
 import { StoredParts, ofProject, whole } from "./storedParts";
 
@@ -68,7 +69,7 @@ export class ProjectDatabase {
   async load(id: string): Promise<{ opened: Opened; revision: number } | null> {
     const record = await this.record(id);
     if (!record) return null;
-    return { opened: openProject(record.document), revision: record.revision };
+    return { opened: await openStored(record.document), revision: record.revision };
   }
 
   /** What is stored under an id, as it is, its document whole. */

@@ -1,12 +1,12 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { demoProject } from "@/core/patch/demo";
 import { newProject } from "@/core/patch/defaults";
-import { openProject } from "@/core/patch/migrate";
 import { withBinaries } from "@/core/patch/binaries";
 import type { Project } from "@/core/patch/project";
 import { ProjectDatabase } from "./database";
 import type { ProjectRecord, ProjectSummary } from "./records";
 import { holdsSame } from "./history";
+import { openStored } from "./openStored";
 import { projectFiles } from "./projectFiles";
 import { newId, newSeed } from "./ids";
 import { ProjectLock, type Asked } from "./projectLock";
@@ -207,7 +207,7 @@ export class Workspace {
 
   private async lastGood(id: string): Promise<{ project: Project; savedAt: number } | null> {
     for (const { document, savedAt } of (await this.db?.earlier(id)) ?? []) {
-      const opened = openProject(document);
+      const opened = await openStored(document);
       if (opened.ok) return { project: opened.project, savedAt };
     }
     return null;

@@ -1,4 +1,5 @@
-import { openProject, type Opened } from "../patch/migrate";
+import { openProject } from "../patch/migrate";
+import type { Opened } from "../patch/openCurrent";
 import type { Project } from "../patch/project";
 import { fromBase64, toBase64 } from "./base64";
 import { sha256 } from "./sha256";

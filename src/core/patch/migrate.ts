@@ -1,13 +1,7 @@
 import type * as z from "./zod";
-import { ProjectSchema } from "./schema";
-import { modulesOf } from "./kinds";
-import { MIX, newMix } from "./kinds/mix";
-import { FORMAT, VERSION, type Part, type PartMix, type Project } from "./project";
+import { firstReason, openCurrent, versionOf, type Opened } from "./openCurrent";
+import { VERSION } from "./project";
 import { ProjectV1, upgradeV1 } from "./versions/v1";
-
-export type Opened =
-  | { readonly ok: true; readonly project: Project }
-  | { readonly ok: false; readonly path: string; readonly reason: string };
 
 /** A version's own check and the pure function that turns a checked document into the next version. */
 interface Upgrade {
@@ -17,56 +11,16 @@ interface Upgrade {
 
 const UPGRADES: Readonly<Record<number, Upgrade>> = { 1: { schema: ProjectV1, run: upgradeV1 } };
 
-const refuse = (path: string, reason: string): Opened => ({ ok: false, path, reason });
-
-const pathText = (path: readonly PropertyKey[]): string =>
-  path.reduce<string>(
-    (text, p) => (typeof p === "number" ? `${text}[${p}]` : text ? `${text}.${String(p)}` : String(p)),
-    "",
-  ) || "file";
-
-function firstReason(error: z.core.$ZodError): Opened {
-  const issue = error.issues[0];
-  return issue ? refuse(pathText(issue.path), issue.message) : refuse("file", "not a project");
-}
-
-/** What a part's mix may hold that was read from a file. */
-type MixOfFile = PartMix & { readonly level?: number; readonly pan?: number };
-
-/** A part whose level and place in the mix are a module, as the newest files have them. */
-function withMix(part: Part): Part {
-  const { level, pan, ...mix }: MixOfFile = part.mix;
-  if (modulesOf(part.patch.modules, MIX).length > 0) return { ...part, mix };
-  const { modules } = part.patch;
-  const taken = (id: string): boolean => [...modules, ...part.patch.routes].some((m) => m.id === id);
-  let made = newMix();
-  for (let n = 2; taken(made.id); n++) made = newMix(`${newMix().id}${n}`);
-  const values = { level: level ?? made.values.level, pan: pan ?? made.values.pan };
-  const at = modules.findLastIndex((m) => m.kind === "amp") + 1;
-  return { ...part, mix, patch: { ...part.patch, modules: modules.toSpliced(at, 0, { ...made, values }) } };
-}
-
 /** Checks a document of any known version and brings it to the current one; says where and why when it cannot. */
 export function openProject(data: unknown): Opened {
-  if (typeof data !== "object" || data === null || Array.isArray(data))
-    return refuse("file", "not a Clovik project: an object is expected");
-  let document = data as Record<string, unknown>;
-  if (document["format"] !== FORMAT) return refuse("format", `not a Clovik project: "${FORMAT}" is expected`);
-  const version = document["version"];
-  if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
-    return refuse("version", "a whole number from 1 is expected");
-  if (version > VERSION)
-    return refuse(
-      "version",
-      `made by a newer Clovik (version ${version}; this one reads up to ${VERSION}). Update Clovik to open it.`,
-    );
+  const version = versionOf(data);
+  if (typeof version !== "number") return version;
+  let document = data as object;
   for (let v = version; v < VERSION; v++) {
     const { schema, run } = UPGRADES[v]!;
     const checked = schema.safeParse(document);
     if (!checked.success) return firstReason(checked.error);
-    document = run(checked.data as never) as Record<string, unknown>;
+    document = run(checked.data as never);
   }
-  const result = ProjectSchema.safeParse(document);
-  if (!result.success) return firstReason(result.error);
-  return { ok: true, project: { ...result.data, parts: result.data.parts.map(withMix) } };
+  return openCurrent(document);
 }
