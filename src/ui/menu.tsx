@@ -30,8 +30,18 @@ export function showMenu(label: string, at: { x: number; y: number }, entries: r
   menu.setState({ open: { label, entries, ...at } });
 }
 
+/** What can be done with a thing: there at once, or when it has been loaded; nothing when that fails. */
+export type Asked = readonly MenuEntry[] | Promise<readonly MenuEntry[] | undefined>;
+
+const isThere = (asked: Asked): asked is readonly MenuEntry[] => !(asked instanceof Promise);
+
+function showAsked(label: string, at: { x: number; y: number }, asked: Asked): void {
+  if (isThere(asked)) showMenu(label, at, asked);
+  else void asked.then((list) => list && showMenu(label, at, list));
+}
+
 /** Opens a menu where a right-click or the Menu key asked for it. */
-export function menuOf(label: string, entries: () => readonly MenuEntry[]) {
+export function menuOf(label: string, entries: () => Asked) {
   return (e: MouseEvent): void => {
     // A field has the browser's own menu of the clipboard.
     if (e.target instanceof HTMLInputElement) return;
@@ -40,20 +50,12 @@ export function menuOf(label: string, entries: () => readonly MenuEntry[]) {
     const box = e.currentTarget.getBoundingClientRect();
     // The Menu key of some browsers tells no place.
     const told = e.clientX !== 0 || e.clientY !== 0;
-    showMenu(label, told ? { x: e.clientX, y: e.clientY } : { x: box.left + 12, y: box.top + 12 }, entries());
+    showAsked(label, told ? { x: e.clientX, y: e.clientY } : { x: box.left + 12, y: box.top + 12 }, entries());
   };
 }
 
 /** A button that opens a menu below itself. */
-export function MenuButton({
-  label,
-  text,
-  entries,
-}: {
-  label: string;
-  text: string;
-  entries: () => readonly MenuEntry[];
-}) {
+export function MenuButton({ label, text, entries }: { label: string; text: string; entries: () => Asked }) {
   return (
     <button
       type="button"
@@ -62,7 +64,7 @@ export function MenuButton({
       aria-label={label}
       onClick={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
-        showMenu(label, { x: box.left, y: box.bottom + 2 }, entries());
+        showAsked(label, { x: box.left, y: box.bottom + 2 }, entries());
       }}
     >
       {text}
@@ -70,15 +72,23 @@ export function MenuButton({
   );
 }
 
+/** Keys that do something with a thing; what they do may still have to be loaded. */
+const KEYS_OF_THINGS: ReadonlySet<string> = new Set(["Ctrl C", "Ctrl X", "Ctrl V", "Ctrl D", "Delete", "F2"]);
+
 /** Runs the entry whose key was pressed; false when none has it. */
-export function runKeyed(entries: readonly MenuEntry[], e: KeyboardEvent): boolean {
+export function runKeyed(asked: Asked, e: KeyboardEvent): boolean {
   if (e.altKey || e.shiftKey) return false;
-  const pressed = (e.ctrlKey || e.metaKey ? "Ctrl " : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
-  const entry = entries.find((x) => x.keys === (pressed === "Backspace" ? "Delete" : pressed));
-  if (!entry) return false;
+  const named = (e.ctrlKey || e.metaKey ? "Ctrl " : "") + (e.key.length === 1 ? e.key.toUpperCase() : e.key);
+  const pressed = named === "Backspace" ? "Delete" : named;
+  const entryOf = (list: readonly MenuEntry[]): MenuEntry | undefined => list.find((x) => x.keys === pressed);
+  const run = (entry: MenuEntry | undefined): void => {
+    if (!entry?.why) entry?.run();
+  };
+  if (isThere(asked) ? !entryOf(asked) : !KEYS_OF_THINGS.has(pressed)) return false;
   e.preventDefault();
   e.stopPropagation();
-  if (!entry.why) entry.run();
+  if (isThere(asked)) run(entryOf(asked));
+  else void asked.then((list) => list && run(entryOf(list)));
   return true;
 }
 

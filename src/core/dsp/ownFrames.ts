@@ -2,7 +2,7 @@ import { hash01 } from "../pattern/chance";
 import { VOWELS } from "./filter";
 import { harmonicsOfCycle, type Harmonics } from "./fourier";
 import { MOST_HARMONICS } from "./frameTables";
-import type { OwnTable } from "./ownTables";
+import type { OwnTable } from "./ownTableIds";
 
 /** Clovik's own wave tables, by formulas. */
 

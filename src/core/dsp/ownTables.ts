@@ -1,5 +1,7 @@
-/** Clovik's own wave tables: what they are called. Their formulas: ownFrames.ts. */
-export const OWN_TABLES = {
+import type { OwnTable } from "./ownTableIds";
+
+/** What Clovik's own wave tables are called. */
+export const OWN_TABLES: Readonly<Record<OwnTable, { readonly name: string; readonly about: string }>> = {
   plain: { name: "Plain waves", about: "sine, triangle, saw, square" },
   widths: { name: "Pulse widths", about: "square to a needle" },
   sluice: { name: "Sluice", about: "a saw that opens" },
@@ -30,7 +32,4 @@ export const OWN_TABLES = {
   chirp: { name: "Gull", about: "runs up within the cycle" },
   gravel: { name: "Gravel", about: "harmonics by chance, from soft to bright" },
   spray: { name: "Spray", about: "noise in a cycle, its phases turning" },
-} as const satisfies Record<string, { readonly name: string; readonly about: string }>; // prettier-ignore
-
-export type OwnTable = keyof typeof OWN_TABLES;
-export const OWN_TABLE_IDS = Object.keys(OWN_TABLES) as [OwnTable, ...OwnTable[]];
+}; // prettier-ignore

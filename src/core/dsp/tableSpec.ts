@@ -1,7 +1,7 @@
 import type { Recording } from "../format/wavRead";
 import type { Corner, DrawnFrame, HarmonicWeights } from "../patch/kinds/oscillator";
 import type { FrameTable } from "./frameTables";
-import type { OwnTable } from "./ownTables";
+import type { OwnTable } from "./ownTableIds";
 import type { RecordingTable } from "./recordingTable";
 import type { WaveName, WaveTable } from "./waveTables";
 

@@ -4,7 +4,7 @@ import { recordingTable } from "./recordingTable";
 import { MOST_HARMONICS, cornerTable, frameTable, type FrameTable } from "./frameTables";
 import type { Harmonics } from "./fourier";
 import { OWN_FRAMES } from "./ownFrames";
-import type { OwnTable } from "./ownTables";
+import type { OwnTable } from "./ownTableIds";
 import { cosCycles, sinCycles } from "./portableMath";
 import type { Recordings, SoundTable, TableSpec } from "./tableSpec";
 import { weighted, weightedFrames } from "./weightedHarmonics";

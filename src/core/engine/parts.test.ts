@@ -5,7 +5,7 @@ import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
 import { withMix, withModule } from "../patch/edit";
 import type { Module } from "../patch/kinds";
-import { whyNoSub, withCleanSub } from "../patch/layers";
+import { whyNoSub, withCleanSub } from "../patch/cleanSub";
 import type { Part, Project } from "../patch/project";
 import { partEvents, patternOf } from "../pattern/events";
 import { editPatch } from "../../state/edits";

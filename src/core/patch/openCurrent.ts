@@ -8,8 +8,7 @@ export type Opened =
   | { readonly ok: true; readonly project: Project }
   | { readonly ok: false; readonly path: string; readonly reason: string };
 
-/** Refuses a document, with where and why. */
-export const refuse = (path: string, reason: string): Extract<Opened, { ok: false }> => ({ ok: false, path, reason });
+const refuse = (path: string, reason: string): Extract<Opened, { ok: false }> => ({ ok: false, path, reason });
 
 const pathText = (path: readonly PropertyKey[]): string =>
   path.reduce<string>(

@@ -4,12 +4,14 @@ import { addPoint, copyPoints, movePoints, pastePoints, removePoints, setTension
 import { MARKS, onFrame, setStyle } from "../frames";
 import { LOCKED, menuOf, type MenuEntry } from "../menu";
 import { newGesture } from "../gesture";
+import { later } from "../later";
 import { useSize } from "../useSize";
 import { kindColour } from "../ValueRow";
 import { PointFields } from "./PointFields";
-import { Stretch } from "./Stretch";
 import type { AxisMark, CurveEditorProps } from "./curveProps";
 import { curvePath, fromPx, hitTest, middleOf, move, press, release, toPx, type CurveEdit, type Frame, type Keys, type Points, type Selection } from "./curveDrag"; // prettier-ignore
+
+const Stretch = later(() => import("./Stretch").then((m) => m.Stretch));
 
 const CURSORS = { point: "move", middle: "ns-resize", ground: "crosshair" } as const;
 /** Two presses within this time are a double-click. */

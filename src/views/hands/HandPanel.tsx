@@ -4,6 +4,7 @@ import { noteName, usesFlats } from "@/core/pitch/note";
 import { Select } from "@/ui/Select";
 import { Toggle } from "@/ui/Toggle";
 import { useEditable, useProject, useStudio, useView } from "@/views/studio/studio";
+import { handsOf } from "./hands";
 import { PianoKeys } from "./PianoKeys";
 import { FIRST_TYPED, typedKey } from "./typedKeys";
 
@@ -15,7 +16,8 @@ const OCTAVES = 3;
 /** Keys to play by hand, on the screen, on the computer's keyboard or on a MIDI instrument, and what is recorded of it. */
 export function HandPanel() {
   const studio = useStudio();
-  const { hands, view } = studio;
+  const { view } = studio;
+  const hands = handsOf(studio);
   const editable = useEditable();
   const { recording, overdub, quantiseIn, octave, midi, bend, wheel, pressure } = useStore(hands.state);
   const click = useView((v) => v.click);
@@ -87,7 +89,9 @@ export function HandPanel() {
 
 /** Letters play while the panel is open, except while text is typed. */
 function useTypedKeys(): void {
-  const { hands, view } = useStudio();
+  const studio = useStudio();
+  const { view } = studio;
+  const hands = handsOf(studio);
   useEffect(() => {
     const down = new Map<string, number>();
     const isText = (target: EventTarget | null): boolean =>

@@ -3,6 +3,7 @@ import { useStore } from "zustand";
 import { inScale, noteName, usesFlats } from "@/core/pitch/note";
 import { useSize } from "@/ui/useSize";
 import { useProject, useStudio } from "@/views/studio/studio";
+import { handsOf } from "./hands";
 import { typedLetter, FIRST_TYPED } from "./typedKeys";
 
 const BLACK = new Set([1, 3, 6, 8, 10]);
@@ -13,7 +14,7 @@ const WHITES = 7;
 
 /** A row of piano keys: the further down one is pressed, the louder it sounds; a press that moves on plays along. */
 export function PianoKeys() {
-  const { hands } = useStudio();
+  const hands = handsOf(useStudio());
   const [size, sizeRef] = useSize();
   const { held, octave } = useStore(hands.state);
   const key = useProject((s) => s.project.song.key);

@@ -14,7 +14,7 @@ import type { AudioSession } from "@/audio/session";
 import type { Note as Message, Workspace } from "@/state/workspace";
 import type { ViewStore } from "@/views/studio/viewStore";
 
-export interface HandsState {
+interface HandsState {
   /** Keys that are held by hand, with their velocity. */
   readonly held: ReadonlyMap<number, number>;
   readonly bend: number;
@@ -50,7 +50,7 @@ interface Pressed {
 }
 
 /** What hands play: typed keys, the keys on the screen and MIDI instruments, heard at once and recorded if wanted. */
-export class Hands {
+class Hands {
   readonly state: StoreApi<HandsState> = createStore<HandsState>(() => ({
     held: new Map(),
     bend: 0,
@@ -239,3 +239,12 @@ export class Hands {
 
 /** After a note's place has gone by, it is written so much later. */
 const WRITE_LATE_MS = 20;
+
+const hands = new WeakMap<Host, Hands>();
+
+/** The hands that play on a studio. */
+export function handsOf(studio: Host): Hands {
+  const known = hands.get(studio) ?? new Hands(studio);
+  hands.set(studio, known);
+  return known;
+}

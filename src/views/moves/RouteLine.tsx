@@ -10,7 +10,7 @@ import { ValueRow, kindColour } from "@/ui/ValueRow";
 import { useEditable, useHeard, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { addedTracks, modulatorTracks } from "../score/heardTracks";
 import { amountValue, sourceOf } from "../score/inspector/routeHands";
-import { bendText } from "../score/inspector/RouteWays";
+import { bendText } from "../score/inspector/bend";
 import { MiniCurve } from "./MiniCurve";
 
 /** Source, what it does over the loop, amount, what scales it, bend, on or off. */

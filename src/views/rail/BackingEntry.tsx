@@ -1,6 +1,6 @@
 import { menuOf, runKeyed } from "@/ui/menu";
 import { Toggle } from "@/ui/Toggle";
-import { backingActions, muteBacking, startBacking } from "@/views/score/backingActions";
+import { withActions } from "@/views/studio/actions";
 import { useEditable, useProject, useStudio } from "@/views/studio/studio";
 
 /** The backing below the parts, or the way to one. */
@@ -16,13 +16,13 @@ export function BackingEntry({ current, onOpen }: { current: boolean; onOpen: ()
         disabled={!editable}
         title="Drums that stand in for the song: heard with it, and followed"
         onClick={() => {
-          if (startBacking(studio)) onOpen();
+          void withActions((a) => a.startBacking(studio) && onOpen());
         }}
       >
         + Add a backing
       </button>
     );
-  const actions = () => backingActions(studio, editable);
+  const actions = () => withActions((a) => a.backingActions(studio, editable));
   return (
     <div className={`mx-2 mb-1.5 border bg-sheet ${current ? "border-l-4 border-ink" : "border-line"}`}>
       <button
@@ -37,7 +37,7 @@ export function BackingEntry({ current, onOpen }: { current: boolean; onOpen: ()
         <span className="block truncate text-[11px] text-ink2">stands in for the song</span>
       </button>
       <div className="flex gap-1 px-2 pb-1.5">
-        <Toggle text="mute" name="Mute the backing" on={!backing.on} disabled={!editable} onChange={(mute) => muteBacking(studio, mute)} />
+        <Toggle text="mute" name="Mute the backing" on={!backing.on} disabled={!editable} onChange={(mute) => void withActions((a) => a.muteBacking(studio, mute))} />
       </div>
     </div>
   ); // prettier-ignore

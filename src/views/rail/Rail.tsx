@@ -6,7 +6,8 @@ import { PlaceLink, VIEWS, goTo, usePlace } from "@/views/studio/places";
 import { useEditable, useProject, useStudio, useView } from "@/views/studio/studio";
 import { BACKING_STRIP, PART_STRIP } from "@/views/studio/viewStore";
 import { BackingEntry } from "./BackingEntry";
-import { FULL, PartEntry } from "./PartEntry";
+import { FULL } from "./full";
+import { PartEntry } from "./PartEntry";
 import { useShowPart } from "./useShowPart";
 
 /** Views and parts. Drawn anew when parts come or go: each entry follows its part by itself. */

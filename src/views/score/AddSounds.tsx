@@ -1,7 +1,8 @@
 import { Plus } from "lucide-react";
 import { memo } from "react";
 import { useEditable, useOfPart, useStudio } from "@/views/studio/studio";
-import { ADDABLE_SOUND, addSound, fullOf, type AddableSound } from "./soundActions";
+import { withActions } from "@/views/studio/actions";
+import { ADDABLE_SOUND, fullOf, type AddableSound } from "./soundRoom";
 
 const SOUND_TITLES: Record<AddableSound, string> = {
   oscillator: "Adds an oscillator, which goes where the first one goes",
@@ -15,7 +16,9 @@ const IN_LINE = "flex cursor-pointer items-center gap-1 text-[11px] whitespace-n
 
 /** Buttons that add sources and filters to the part, as chips or in a line of text. */
 export const AddSounds = memo(function AddSounds({ chips = false }: { chips?: boolean }) {
-  return ADDABLE_SOUND.map((sound) => <AddSound key={sound} sound={sound} chips={chips} />);
+  return (Object.keys(ADDABLE_SOUND) as AddableSound[]).map((sound) => (
+    <AddSound key={sound} sound={sound} chips={chips} />
+  ));
 });
 
 function AddSound({ sound, chips }: { sound: AddableSound; chips: boolean }) {
@@ -28,7 +31,7 @@ function AddSound({ sound, chips }: { sound: AddableSound; chips: boolean }) {
       className={chips ? "chip" : IN_LINE}
       disabled={!editable || full !== null}
       title={full ?? SOUND_TITLES[sound]}
-      onClick={() => addSound(studio, studio.part, sound)}
+      onClick={() => void withActions((a) => a.addSound(studio, studio.part, sound))}
     >
       {chips ? "+ " : <Plus size={12} />} {sound}
     </button>

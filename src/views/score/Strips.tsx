@@ -3,14 +3,13 @@ import { Fragment, memo, useLayoutEffect, useMemo, useRef, useState } from "reac
 import { MAX_MODULATORS } from "@/core/patch/project";
 import { removeModule } from "@/state/edits";
 import { kindColour } from "@/ui/ValueRow";
-import { menuOf, runKeyed, type MenuEntry } from "@/ui/menu";
+import { menuOf, runKeyed, type Asked } from "@/ui/menu";
 import { useEditable, useOfPart, usePart, useProject, useSound, useStudio, useView } from "@/views/studio/studio";
 import { NOTES_STRIP, askStrip, askedStrips, sameStrip } from "@/views/studio/viewStore";
 import { AddSounds } from "./AddSounds";
-import { backingActions, startBacking } from "./backingActions";
-import { soundActions } from "./soundActions";
 import { allModulators, modulatorsOf, keptStrips, shapesLevel, soundPath, stripsOf, type StripInfo } from "./stripList";
-import { ADDABLE, addModulator, modulatorActions, type Addable } from "./modulatorActions";
+import { withActions } from "@/views/studio/actions";
+import type { Addable } from "./modulatorActions";
 import { Playhead } from "./Playhead";
 import { type Timeline } from "./timeline";
 
@@ -73,10 +72,14 @@ function SoundPath() {
             onContextMenu={
               module.kind === "amp"
                 ? undefined
-                : menuOf(module.name, () => soundActions(studio, studio.part, module, editable))
+                : menuOf(module.name, () => withActions((a) => a.soundActions(studio, studio.part, module, editable)))
             }
             onKeyDown={(e) => {
-              if (module.kind !== "amp") runKeyed(soundActions(studio, studio.part, module, editable), e);
+              if (module.kind !== "amp")
+                runKeyed(
+                  withActions((a) => a.soundActions(studio, studio.part, module, editable)),
+                  e,
+                );
             }}
             aria-pressed={strip.kind === "heard" && strip.address === address}
             onClick={() => view.setState({ strip: { kind: "heard", address } })}
@@ -114,12 +117,12 @@ const Strip = memo(function Strip({ strip, timeline }: { strip: StripInfo; timel
   useLayoutEffect(() => {
     if (sameStrip(view.getState().strip, appeared)) box.current?.scrollIntoView({ block: "nearest" });
   }, [view, appeared]);
-  const actions = (): MenuEntry[] => {
+  const actions = (): Asked => {
     const { part } = studio;
-    if (id.kind === "backing") return backingActions(studio, editable);
+    if (id.kind === "backing") return withActions((a) => a.backingActions(studio, editable));
     const known = allModulators(part.patch, workspace.store.getState().project.modules);
     const module = id.kind === "module" ? (known.find((m) => m.id === id.id) ?? null) : null;
-    return modulatorActions(studio, part, module, editable);
+    return withActions((a) => a.modulatorActions(studio, part, module, editable));
   };
   return (
     <div
@@ -223,12 +226,12 @@ const AddStrip = memo(function AddStrip() {
           disabled={!editable}
           aria-label="Add a backing"
           title="Drums that stand in for the song: heard with it, and followed"
-          onClick={() => startBacking(studio)}
+          onClick={() => void withActions((a) => a.startBacking(studio))}
         >
           <Plus size={12} /> backing
         </button>
       )}
-      {ADDABLE.map((kind) => (
+      {(Object.keys(ADD_TITLES) as Addable[]).map((kind) => (
         <button
           key={kind}
           type="button"
@@ -236,7 +239,7 @@ const AddStrip = memo(function AddStrip() {
           disabled={!editable || full}
           aria-label={`Add ${kind === "envelope" ? "an" : "a"} ${ADD_TEXT[kind] ?? kind}`}
           title={full ? `A part holds ${MAX_MODULATORS} of them` : ADD_TITLES[kind]}
-          onClick={() => addModulator(studio, studio.part, kind)}
+          onClick={() => void withActions((a) => a.addModulator(studio, studio.part, kind))}
         >
           <Plus size={12} /> {kind === "silent" ? ADD_TEXT[kind] : kind}
         </button>

@@ -26,47 +26,41 @@ import { fileStem, saveFile } from "@/ui/saveFile";
 import { LOCKED, type MenuEntry } from "@/ui/menu";
 import type { Studio } from "@/views/studio/studio";
 import { PART_STRIP } from "@/views/studio/viewStore";
+import type { AddableSound } from "./soundRoom";
 
-/** What can be added to the sound of a part. */
+/** How what can be added is made, where it goes, and which of its values is shown then. */
 const ADDED = {
   oscillator: {
-    kind: OSCILLATOR,
     make: newOscillator,
     name: "Oscillator",
     insert: withSource,
     shown: OSCILLATOR.rows.pitch,
   },
   noise: {
-    kind: NOISE,
     make: (id: string, name: string) => newModule(NOISE, id, name, {}),
     name: "Noise",
     insert: withSource,
     shown: NOISE.rows.level,
   },
   recording: {
-    kind: RECORDING,
     make: (id: string, name: string) => newModule(RECORDING, id, name, RECORDING_DATA),
     name: "Recording",
     insert: withSource,
     shown: RECORDING.rows.pitch,
   },
   sub: {
-    kind: SUB,
     make: (id: string, name: string) => newModule(SUB, id, name, {}),
     name: "Sub",
     insert: withSub,
     shown: SUB.rows.pitch,
   },
   filter: {
-    kind: FILTER,
     make: (id: string, name: string) => newModule(FILTER, id, name, {}),
     name: "Filter",
     insert: withEffect,
     shown: FILTER.rows.cutoff,
   },
-} as const;
-export type AddableSound = keyof typeof ADDED;
-export const ADDABLE_SOUND = Object.keys(ADDED) as AddableSound[];
+} as const satisfies Record<AddableSound, unknown>;
 
 /** Past the filters: what stays clean whatever they do. */
 function withSub(patch: Patch, sub: Module): Patch {
@@ -75,14 +69,6 @@ function withSub(patch: Patch, sub: Module): Patch {
   const added = withSource(patch, sub);
   return { ...added, cables: [...added.cables.filter((c) => c.from !== sub.id), { from: sub.id, to: output.id }] };
 }
-
-const countOf = (patch: Patch, sound: AddableSound): number => modulesOf(patch.modules, ADDED[sound].kind).length;
-
-/** Why no more of a kind can be added; null when one can. */
-export const fullOf = (patch: Patch, sound: AddableSound): string | null => {
-  const { most } = ADDED[sound].kind;
-  return countOf(patch, sound) >= most ? `A part holds ${most} ${ADDED[sound].kind.label.toLowerCase()}s` : null;
-};
 
 function freeName(patch: Patch, name: string): string {
   const names = new Set(patch.modules.map((m) => m.name));

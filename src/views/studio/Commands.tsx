@@ -4,6 +4,7 @@ import { kindOf } from "@/core/patch/kinds";
 import { editArpeggio } from "@/state/edits";
 import { newId } from "@/state/ids";
 import { Dialog } from "@/ui/Dialog";
+import { handsOf } from "@/views/hands/hands";
 import { dropBacking, startBacking } from "@/views/score/backingActions";
 import { ADDABLE, addModulator, type Addable } from "@/views/score/modulatorActions";
 import { modulatorsOf, soundPath, stripsOf } from "@/views/score/stripList";
@@ -68,7 +69,7 @@ export function Commands() {
       action("Play by hand", "K", () => view.setState({ handsOpen: !view.getState().handsOpen })),
       action("Record what is played by hand", "", () => {
         view.setState({ handsOpen: true });
-        studio.hands.toggleRecording();
+        handsOf(studio).toggleRecording();
       }),
       action("Loop the whole song", "Escape on the ruler", () => view.setState({ region: null })),
       action("Add a chord", "", () => {

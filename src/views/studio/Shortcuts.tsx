@@ -1,6 +1,6 @@
 import { Dialog, DialogButtons } from "@/ui/Dialog";
 import { useStudio } from "./studio";
-import { HANDS, SHORTCUTS } from "./useShortcuts";
+import { HANDS, SHORTCUTS } from "./keysAndHands";
 
 /** The list of keys and hands. */
 export function Shortcuts() {

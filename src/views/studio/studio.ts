@@ -22,7 +22,6 @@ import { InTurn } from "@/ui/inTurn";
 import { heardValue, sidesOf } from "@/views/score/heardTracks";
 import { heardAddresses, heardStripAddresses } from "@/views/score/heardStrips";
 import { allModulators } from "@/views/score/stripList";
-import { Hands } from "@/views/hands/hands";
 import { movedWaveAddresses } from "@/views/voice/movedWaves";
 import { HeardApart } from "./heardApart";
 import { keptView } from "./keptView";
@@ -69,7 +68,6 @@ export class Studio {
   readonly heard: StoreApi<HeardState> = createStore<HeardState>(() => ({ heard: null, program: null }));
   readonly heardInTurn = new InTurn(this.heard);
   readonly workspace: Workspace;
-  readonly hands: Hands;
   private readonly watchService: WatchService;
   private readonly compiler = new Compiler();
   private readonly apart = new HeardApart();
@@ -83,7 +81,6 @@ export class Studio {
 
   constructor(readonly tell: (note: Note) => void) {
     this.workspace = new Workspace(tell);
-    this.hands = new Hands(this);
     this.sampleRate = this.session.sampleRate;
     this.watchService = new WatchService(
       (heard, program) => {

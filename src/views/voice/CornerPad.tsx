@@ -1,5 +1,6 @@
 import { useCallback, useState } from "react";
-import { OWN_TABLES, OWN_TABLE_IDS } from "@/core/dsp/ownTables";
+import { OWN_TABLE_IDS } from "@/core/dsp/ownTableIds";
+import { OWN_TABLES } from "@/core/dsp/ownTables";
 import { framesShown } from "@/core/dsp/waveShape";
 import { harmonicsAt, ownFrames } from "@/core/dsp/tables";
 import { row, wholeRow } from "@/core/patch/row";

@@ -1,4 +1,5 @@
-import { OWN_TABLES, OWN_TABLE_IDS } from "@/core/dsp/ownTables";
+import { OWN_TABLE_IDS } from "@/core/dsp/ownTableIds";
+import { OWN_TABLES } from "@/core/dsp/ownTables";
 import { OSCILLATOR, type HarmonicWeights, type Oscillator } from "@/core/patch/kinds/oscillator";
 import { row, wholeRow } from "@/core/patch/row";
 import { formatAmount } from "@/core/patch/valueText";

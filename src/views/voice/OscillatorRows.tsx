@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
-import { OWN_TABLES, OWN_TABLE_IDS, type OwnTable } from "@/core/dsp/ownTables";
+import { OWN_TABLE_IDS, type OwnTable } from "@/core/dsp/ownTableIds";
+import { OWN_TABLES } from "@/core/dsp/ownTables";
 import { kindOf, type Module } from "@/core/patch/kinds";
 import { OSCILLATOR, type Oscillator } from "@/core/patch/kinds/oscillator";
 import { formatAmount } from "@/core/patch/valueText";

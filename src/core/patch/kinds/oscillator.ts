@@ -1,5 +1,5 @@
 import * as z from "../zod";
-import { OWN_TABLE_IDS, type OwnTable } from "../../dsp/ownTables";
+import { OWN_TABLE_IDS, type OwnTable } from "../../dsp/ownTableIds";
 import { FRAME_LENGTHS } from "../../dsp/tableSpec";
 import { row, wholeRow } from "../row";
 import { defineKind, type DataOf, type ModuleOf } from "./kind";

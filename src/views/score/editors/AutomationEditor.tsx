@@ -11,7 +11,7 @@ import { CurveEditor } from "@/ui/curve/CurveEditor";
 import { useEditable, usePart, useProject, useStudio, useView } from "@/views/studio/studio";
 import { MenuButton } from "@/ui/menu";
 import { EditorFrame } from "./EditorFrame";
-import { curveTools } from "./curveTools";
+import { withActions } from "@/views/studio/actions";
 import { PERCENT, SNAPS, automatedReading, timeReading, type SnapName } from "./shapeAxes";
 
 const CLIPS = {
@@ -60,7 +60,7 @@ export function AutomationEditor({ module: m }: { module: Automation }) {
           <MenuButton
             label="What can be done with the whole curve"
             text="Tools"
-            entries={() => curveTools(m.data.points, { x: time.snap, y: reading.snap, inKey: reading.inKey }, editable, (points, label) => set(points, label))}
+            entries={() => withActions((a) => a.curveTools(m.data.points, { x: time.snap, y: reading.snap, inKey: reading.inKey }, editable, (points, label) => set(points, label)))}
           />
           <Select
             label="Snap in time"

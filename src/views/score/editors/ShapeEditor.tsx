@@ -15,7 +15,7 @@ import { curvePath } from "@/ui/curve/curveDrag";
 import { useEditable, usePart, useProject, useStudio } from "@/views/studio/studio";
 import { MenuButton } from "@/ui/menu";
 import { EditorFrame } from "./EditorFrame";
-import { curveTools } from "./curveTools";
+import { withActions } from "@/views/studio/actions";
 import { SNAPS, timeReading, type SnapName } from "./shapeAxes";
 import { useReading } from "./useReading";
 
@@ -117,11 +117,13 @@ export function ShapeEditor({ shape }: { shape: Shape }) {
             label="What can be done with the whole curve"
             text="Tools"
             entries={() =>
-              curveTools(
-                shape.data.points,
-                { x: time.snap, y: reading.snap, inKey: reading.inKey },
-                editable,
-                (points, label) => set(points, label),
+              withActions((a) =>
+                a.curveTools(
+                  shape.data.points,
+                  { x: time.snap, y: reading.snap, inKey: reading.inKey },
+                  editable,
+                  (points, label) => set(points, label),
+                ),
               )
             }
           />
