@@ -1,3 +1,4 @@
+import { gzipSync } from "node:zlib";
 import { Hands } from "./counted";
 import { downloaded, expect, forget, openStudio, recording, rms, seriousIn, slider, strength, test } from "./studio";
 
@@ -313,6 +314,39 @@ for (const [width, height] of [
     await expect(page.getByRole("combobox", { name: "An action, a value or a view" })).toBeVisible();
     await check();
   });
+
+test("the first page is light; what can be done with a thing comes when it is asked for, or says why it does not", async ({
+  page,
+}) => {
+  // By address: what the page and its worker share comes once.
+  const scripts = new Map<string, Promise<number>>();
+  page.on("response", (r) => {
+    if (r.request().resourceType() === "script")
+      scripts.set(
+        r.url(),
+        r.body().then((b) => gzipSync(b).length),
+      );
+  });
+  await openStudio(page);
+  await page.waitForLoadState("networkidle");
+  const sizes = await Promise.all(scripts.values());
+  expect(sizes.length).toBeGreaterThan(5);
+  expect(sizes.reduce((a, b) => a + b, 0)).toBeLessThan(220_000);
+
+  const swell = page.getByRole("list", { name: "Strips of the score" }).getByRole("button", { name: /^Swell/ });
+  await page.route(/everyAction/, (route) => route.abort());
+  await swell.click({ button: "right" });
+  await expect(page.getByText(/This could not be loaded/)).toBeVisible();
+  await page.unroute(/everyAction/);
+  await openStudio(page);
+  await swell.click({ button: "right" });
+  await expect(page.getByRole("menuitem", { name: /^Duplicate/ })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await openStudio(page);
+  await swell.focus();
+  await page.keyboard.press("Delete");
+  await expect(swell).toHaveCount(0);
+});
 
 test("views are shown without the server, and the way back leads through them; nothing asks for frames while nothing moves", async ({
   studio: page,
