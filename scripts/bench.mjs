@@ -29,6 +29,10 @@ try {
   const page = await browser.newPage();
   await page.addScriptTag({ content: bundle.outputFiles[0].text });
   const r = await page.evaluate((n) => globalThis.clovikBench(n), rounds);
+  const alone = await browser.newPage();
+  await alone.addScriptTag({ content: bundle.outputFiles[0].text });
+  const curvesMs = await alone.evaluate(() => globalThis.clovikCurves());
+  await alone.close();
   console.log(
     `16 voices x 8 unison saws, stereo 24 dB low-pass with LFO and envelope on the cutoff, 48 kHz, median of ${rounds} rounds`,
   );
@@ -53,7 +57,7 @@ try {
   );
   line("  48 as-heard curves of four bars", `${r.motion.curvesMs.toFixed(0)} ms`);
   line("the demo, seconds of sound per second", r.demoSpeed.toFixed(0));
-  line("as-heard curves of the demo's four bars", `${r.heardMs.toFixed(1)} ms`);
+  line("as-heard curves of the demo's four bars", `${curvesMs.toFixed(1)} ms`);
   line("the same of 8 parts x 512 notes x 32 bars, five values", `${(r.longMs / 1000).toFixed(2)} s`);
   line(
     "one value edited with 8 x 4096 notes, arpeggios on: compile and copy",
