@@ -115,10 +115,12 @@ export function paintTracks(
       const to = pass === "strong" ? track.strongUntil : track.count;
       if (to - from < 1) continue;
       const line = new Path2D();
-      const area = new Path2D();
-      const span = trace(t, track, from, to, toY, line, area, height);
+      const span = trace(t, track, from, to, toY, line);
       if (!span) continue;
       if (pass === "strong") {
+        const area = new Path2D(line);
+        area.lineTo(span.end, height);
+        area.lineTo(span.start, height);
         g.globalAlpha = 0.1;
         g.fill(area);
       }
@@ -180,6 +182,7 @@ function paintDense(g: CanvasRenderingContext2D, t: Timeline, tracks: readonly T
   g.globalAlpha = 1;
 } // prettier-ignore
 
+/** Writes the line of a track's values from one to another; returns where it starts and ends, null where it is out of view. */
 function trace(
   t: Timeline,
   track: Track,
@@ -187,22 +190,30 @@ function trace(
   to: number,
   toY: (v: number) => number,
   line: Path2D,
-  area: Path2D,
-  height: number,
-): boolean {
+): { readonly start: number; readonly end: number } | null {
   const xOf = (i: number): number => tickToX(t, track.firstTick + i * track.tickStep);
   const perPx = Math.max(1, Math.floor(t.ticks / t.width / track.tickStep));
   const first = Math.max(from, Math.floor((t.fromTick - track.firstTick) / track.tickStep) - perPx);
   const last = Math.min(to - 1, Math.ceil((t.fromTick + t.ticks - track.firstTick) / track.tickStep) + perPx);
-  if (last < first) return false;
-  const startX = xOf(first);
+  if (last < first) return null;
+  const start = xOf(first);
   // A note's first step holds its onset: the rise of an attack stands as a line.
-  line.moveTo(startX, toY(track.low[first]!));
-  area.moveTo(startX, height);
-  for (const v of [track.high[first]!, track.last[first]!]) {
-    line.lineTo(startX, toY(v));
-    area.lineTo(startX, toY(v));
-  }
+  line.moveTo(start, toY(track.low[first]!));
+  for (const v of [track.high[first]!, track.last[first]!]) line.lineTo(start, toY(v));
+  // What stands is one line, from where it came to.
+  let [standsAt, standsTo] = [toY(track.last[first]!), start];
+  let stood = false as boolean;
+  const goTo = (x: number, y: number): void => {
+    if (y === standsAt) {
+      standsTo = x;
+      stood = true;
+      return;
+    }
+    if (stood) line.lineTo(standsTo, standsAt);
+    stood = false;
+    line.lineTo(x, y);
+    standsAt = y;
+  };
   for (let i = first + 1; i <= last; i += perPx) {
     const end = Math.min(last, i + perPx - 1);
     let low = track.low[i]!;
@@ -215,15 +226,12 @@ function trace(
     const before = track.last[i - 1]!;
     const after = track.last[end]!;
     // A column that turns nowhere goes to its last value; else falling first or rising first, as it is crossed.
-    const straight = low >= Math.min(before, after) && high <= Math.max(before, after);
-    const values = straight ? [after] : before >= after ? [high, low] : [low, high];
-    for (const v of values) {
-      const y = toY(v);
-      line.lineTo(x, y);
-      area.lineTo(x, y);
+    if (low >= Math.min(before, after) && high <= Math.max(before, after)) goTo(x, toY(after));
+    else {
+      goTo(x, toY(before >= after ? high : low));
+      goTo(x, toY(before >= after ? low : high));
     }
   }
-  area.lineTo(xOf(last), height);
-  area.closePath();
-  return true;
+  if (stood) line.lineTo(standsTo, standsAt);
+  return { start, end: xOf(last) };
 }
