@@ -29,6 +29,24 @@ test("every page carries a strict policy and isolation", async ({ request }) => 
   }
 });
 
+test("each view has an address, with its script ahead; another address is told to be none", async ({ request }) => {
+  for (const [path, view] of [["/", "ScoreView"], ["/voice", "VoiceView"], ["/moves", "MovesView"], ["/shelf", "ShelfView"], ["/send", "SendView"]] as const) {
+    const html = await (await request.get(path)).text();
+    const ahead = [...html.matchAll(/<link rel="modulepreload" [^>]*href="([^"]+)"/g)].map((m) => m[1]!);
+    const own = ahead.filter((file) => /View-/.test(file));
+    expect(own, path).toEqual([expect.stringContaining(`/assets/${view}-`)]);
+    expect((await request.get(own[0]!)).headers()).toMatchObject({
+      "content-type": expect.stringContaining("javascript"),
+      "cache-control": "public, max-age=31536000, immutable",
+    });
+  }
+  const slash = await request.get("/shelf/?from=here", { maxRedirects: 0 });
+  expect([slash.status(), slash.headers()["location"]]).toEqual([308, "/shelf?from=here"]);
+  const none = await request.get("/nowhere");
+  expect(none.status()).toBe(404);
+  expect(await none.text()).toContain("Nothing is at this address");
+}); // prettier-ignore
+
 test("the schema of the file format is served", async ({ request }) => {
   const schema = (await (await request.get("/schema/project")).json()) as {
     $schema: string;
