@@ -30,10 +30,12 @@ export function movePoints(
   dy: number,
 ): readonly CurvePoint[] {
   // A point may go as far as the nearest neighbour that stays where it is.
-  const room = (i: number): [number, number] => [
-    indices.has(i - 1) && i - 1 > 0 ? 0 : points[i - 1]!.x,
-    indices.has(i + 1) && i + 1 < points.length - 1 ? 1 : points[i + 1]!.x,
-  ];
+  const room = (i: number): [number, number] => {
+    let [before, behind] = [i - 1, i + 1];
+    while (before > 0 && indices.has(before)) before--;
+    while (behind < points.length - 1 && indices.has(behind)) behind++;
+    return [points[before]!.x, points[behind]!.x];
+  };
   const isInner = (i: number): boolean => i > 0 && i < points.length - 1;
   let shift = dx;
   points.forEach((p, i) => {
