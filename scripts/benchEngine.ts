@@ -73,8 +73,7 @@ const median = (list: readonly number[]): number => [...list].sort((a, b) => a -
 
 /** Milliseconds of the first block that sounds, after a warm-up and without one. */
 function firstBlockMs(program: Program, warm: boolean): number {
-  if (warm) warmUp(program, RATE, TABLES);
-  const engine = new Engine(RATE, new Heap(), TABLES);
+  const engine = new Engine(RATE, warm ? warmUp(program, RATE, TABLES) : new Heap(), TABLES);
   const out = new Float32Array(BLOCK);
   engine.load(program);
   engine.play(0);

@@ -1,7 +1,6 @@
 import { tableName } from "../../core/dsp/tableSpec";
 import { withChanges } from "../../core/engine/changes";
 import { Engine } from "../../core/engine/engine";
-import { Heap } from "../../core/engine/heap";
 import type { Program } from "../../core/engine/program";
 import type { PartEngine } from "../../core/engine/partEngine";
 import { warmUp } from "../../core/engine/warmUp";
@@ -18,7 +17,7 @@ const POST_BLOCKS = 12;
 
 /** The engine inside an AudioWorklet. `process` allocates nothing, except copies for the page while it is tapped. */
 class EngineProcessor extends AudioWorkletProcessor {
-  private readonly engine = new Engine(sampleRate, new Heap());
+  private readonly engine: Engine;
   private readonly status: Float64Array;
   private readonly shared: boolean;
   private untilPost = 0;
@@ -39,7 +38,8 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.status = status ? new Float64Array(status) : new Float64Array(STATUS_LENGTH);
     this.program = program;
     const handed = new Map(tables);
-    warmUp(program, sampleRate, { tables: (spec) => handed.get(tableName(spec))! });
+    const heap = warmUp(program, sampleRate, { tables: (spec) => handed.get(tableName(spec))! });
+    this.engine = new Engine(sampleRate, heap);
     for (const [name, table] of tables) this.engine.setTable(name, table);
     this.engine.load(program);
     this.port.onmessage = (event: MessageEvent<ToEngine>) => this.receive(event.data);
