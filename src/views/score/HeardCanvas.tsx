@@ -4,7 +4,7 @@ import { formatAmount } from "@/core/patch/valueText";
 import { describeKey, noteName, usesFlats } from "@/core/pitch/note";
 import { useSame } from "@/ui/steady";
 import { useCanvas, type Surface } from "@/ui/useCanvas";
-import { mark, useHeard, useOfPart, usePartIndex, useProject, useStudio } from "@/views/studio/studio";
+import { markPainted, useHeard, useOfPart, usePartIndex, useProject, useStudio } from "@/views/studio/studio";
 import {
   heardScale,
   heardValue,
@@ -76,7 +76,7 @@ export function HeardCanvas({
         s.g.fillStyle = s.palette.line;
         s.g.fillRect(0, Math.round(toY(tick)), s.width, large ? 1 : 0.5);
       }
-      if (performance.getEntriesByName("clovik:heard").length > 0) mark("clovik:painted");
+      markPainted();
     },
     [timeline, song.meter, tracks, left, right, scale, large],
   );

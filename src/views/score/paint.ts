@@ -109,25 +109,22 @@ export function paintTracks(
   g.lineWidth = 1;
   const inView = tracks.filter((track) => isInView(t, track));
   if (inView.length * DENSE_PX > t.width) return paintDense(g, t, inView, toY, height);
-  for (const pass of ["faint", "strong"] as const) {
-    for (const track of inView) {
-      const from = pass === "strong" ? 0 : track.strongUntil;
-      const to = pass === "strong" ? track.strongUntil : track.count;
-      if (to - from < 1) continue;
-      const line = new Path2D();
-      const span = trace(t, track, from, to, toY, line);
-      if (!span) continue;
-      if (pass === "strong") {
-        const area = new Path2D(line);
-        area.lineTo(span.end, height);
-        area.lineTo(span.start, height);
-        g.globalAlpha = 0.1;
-        g.fill(area);
-      }
-      g.globalAlpha = pass === "strong" ? 1 : 0.28;
-      if (pass === "faint") g.stroke(line);
-      else strokeTwice(g, line);
-    }
+  g.globalAlpha = 0.28;
+  for (const track of inView) {
+    g.beginPath();
+    if (trace(t, track, track.strongUntil, track.count, toY, g)) g.stroke();
+  }
+  for (const track of inView) {
+    const line = new Path2D();
+    const span = trace(t, track, 0, track.strongUntil, toY, line);
+    if (!span) continue;
+    const area = new Path2D(line);
+    area.lineTo(span.end, height);
+    area.lineTo(span.start, height);
+    g.globalAlpha = 0.1;
+    g.fill(area);
+    g.globalAlpha = 1;
+    strokeTwice(g, line);
   }
   g.globalAlpha = 1;
 }
@@ -189,7 +186,7 @@ function trace(
   from: number,
   to: number,
   toY: (v: number) => number,
-  line: Path2D,
+  line: Pick<CanvasPath, "moveTo" | "lineTo">,
 ): { readonly start: number; readonly end: number } | null {
   const xOf = (i: number): number => tickToX(t, track.firstTick + i * track.tickStep);
   const perPx = Math.max(1, Math.floor(t.ticks / t.width / track.tickStep));

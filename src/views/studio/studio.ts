@@ -44,10 +44,18 @@ const MOST_COLUMNS = 16_384;
 const columnsFor = (zoom: number): number =>
   Math.min(MOST_COLUMNS, 2 ** Math.ceil(Math.log2(Math.max(1024, (globalThis.innerWidth - 512) * zoom))));
 
-/** Marks a moment for measurements; the last of each name is kept. */
-export function mark(name: string): void {
-  performance.clearMarks(name);
-  performance.mark(name);
+/** Moments that are marked for measurements: the last of each name is kept. */
+type Moment = "edit" | "heard" | "painted";
+let newest: Moment | null = null;
+function mark(moment: Moment): void {
+  newest = moment;
+  performance.clearMarks(`clovik:${moment}`);
+  performance.mark(`clovik:${moment}`);
+}
+
+/** Marks that an as-heard curve was painted: not one that waits for what an edit makes of it. */
+export function markPainted(): void {
+  if (newest !== "edit") mark("painted");
 }
 
 /** How long a note is heard that is drawn, moved or chosen. */
@@ -85,7 +93,7 @@ export class Studio {
     this.watchService = new WatchService(
       (heard, program) => {
         this.heard.setState({ heard, program });
-        mark("clovik:heard");
+        mark("heard");
       },
       (error) => tell({ kind: "error", text: `The as-heard curves could not be worked out: ${error.message}` }),
     );
@@ -163,7 +171,7 @@ export class Studio {
       this.waiting = true;
       return;
     }
-    mark("clovik:edit");
+    mark("edit");
     this.compile();
     this.frame = requestAnimationFrame(() => {
       this.frame = 0;
