@@ -1,4 +1,4 @@
-import { fftOf } from "./spectrum";
+import { spectrumOf } from "./spectrum";
 /** What a render is held to: its level in each band and beat, and where sound sets in. */
 export interface Bands {
   /** dB, a row a beat: whole, then bands of an octave and a half from 40 Hz up. Below -80 is written as -80. */
@@ -16,19 +16,18 @@ const toDb = (power: number): number => Math.max(FLOOR_DB, 10 * Math.log10(power
 function powers(sides: readonly Float32Array[], from: number, to: number, rate: number): number[] {
   let size = 1;
   while (size < to - from) size *= 2;
-  const fft = fftOf(size);
   const sums = new Array<number>(EDGES.length).fill(0);
   for (const side of sides) {
-    const input = new Array<number>(size).fill(0);
-    for (let i = from; i < to && i < side.length; i++) input[i - from] = side[i]!;
-    const out = fft.createComplexArray() as number[];
-    fft.realTransform(out, input);
+    const input = new Float64Array(size);
+    input.set(side.subarray(from, Math.min(to, side.length)));
+    const out = spectrumOf(input);
+    let band = -1;
     for (let k = 1; k < size / 2; k++) {
       const hz = (k * rate) / size;
       const power = (2 * (out[2 * k]! ** 2 + out[2 * k + 1]! ** 2)) / size / (to - from);
       sums[0]! += power;
-      const band = EDGES.findIndex((e, i) => hz >= e && hz < (EDGES[i + 1] ?? 0));
-      if (band !== -1) sums[band + 1]! += power;
+      while (band + 1 < EDGES.length && hz >= EDGES[band + 1]!) band++;
+      if (band !== -1 && band + 1 < EDGES.length) sums[band + 1]! += power;
     }
   }
   return sums;

@@ -73,13 +73,12 @@ describe("curves", () => {
   });
 
   test("points that lie on each other stay in order where they are stopped by the next one", () => {
-    for (let k = 1; k < 2000; k++) {
-      const [x, next] = [k / 7919, 0.6 + k / 6007];
-      const at = (v: number) => ({ x: v, y: 0.5, tension: 0 });
+    const at = (v: number) => ({ x: v, y: 0.5, tension: 0 });
+    const wrong = Array.from({ length: 2000 }, (_, k) => [k / 7919, 0.6 + k / 6007] as const).filter(([x, next]) => {
       const moved = movePoints([at(0), at(x), at(x), at(next), at(1)], new Set([1, 2]), 1, 0);
-      expect(moved[1]!.x).toBeCloseTo(next, 12);
-      expect(moved.every((p, i) => p.x >= (moved[i - 1]?.x ?? 0))).toBe(true);
-    }
+      return Math.abs(moved[1]!.x - next) > 1e-12 || moved.some((p, i) => p.x < (moved[i - 1]?.x ?? 0));
+    });
+    expect(wrong).toEqual([]);
   });
 
   test("no more than 128 points", () => {

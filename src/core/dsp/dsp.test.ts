@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { fftOf } from "../../../tests/support/spectrum";
+import { fftOf, spectrumOf } from "../../../tests/support/spectrum";
 import { expectSame } from "../../../tests/support/same";
 import { damping, filterMagnitudeDb } from "./filter";
 import { Heap } from "../engine/heap";
@@ -58,9 +58,7 @@ describe("wave tables", () => {
       const [offset, bits] = levels[level]!;
       const size = 2 ** bits;
       expect(samples[offset + size]).toBe(samples[offset]);
-      const fft = fftOf(size);
-      const out = fft.createComplexArray() as number[];
-      fft.realTransform(out, Array.from(samples.subarray(offset, offset + size)));
+      const out = spectrumOf(samples.subarray(offset, offset + size));
       const top = Math.floor(2 ** ((30 - level) / 3) + 1e-9);
       let furthest = 0;
       for (let h = 0; h <= Math.min(size / 2 - 1, top + 40); h++) {
@@ -140,15 +138,14 @@ describe("the limiter", () => {
   /** True peak by fft.js: the spectrum filled with zeros to eight times the rate. */
   function truePeakDb(x: Float32Array): number {
     const n = x.length;
-    const spectrum = fftOf(n).createComplexArray() as number[];
-    fftOf(n).realTransform(spectrum, Array.from(x));
+    const spectrum = spectrumOf(x);
     const big = fftOf(8 * n);
-    const filled = new Array<number>(16 * n).fill(0);
+    const filled = new Float64Array(16 * n);
     for (let k = 0; k < n / 2; k++) {
       filled[2 * k] = spectrum[2 * k]! * (k === 0 ? 1 : 2);
       filled[2 * k + 1] = spectrum[2 * k + 1]! * (k === 0 ? 1 : 2);
     }
-    const out = big.createComplexArray() as number[];
+    const out = new Float64Array(16 * n);
     big.inverseTransform(out, filled);
     let top = 0;
     for (let i = 0; i < 8 * n; i++) top = Math.max(top, Math.abs(out[2 * i]! * 8));

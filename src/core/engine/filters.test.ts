@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { fftOf } from "../../../tests/support/spectrum";
+import { spectrumOf } from "../../../tests/support/spectrum";
 import { Bench, LANES, RATE, ROW, errorDb, noiseDb } from "../../../tests/support/kernelBench";
 import { BANK_TYPES, damping, filterMagnitudeDb, type FilterSetting, type FilterType } from "../dsp/filter";
 import { hash01 } from "../pattern/chance";
@@ -119,9 +119,7 @@ describe("the filters", () => {
         b.heap.kernels.filter(BANK_TYPES[type], memory, Math.log2(RATE), b.rowsAt, ROW * 8, 0, LANES * 8, b.segmentsAt, 1, at === 0 ? 1 : 0, b.bus); // prettier-ignore
         impulse.push(...b.lane(0, 1));
       }
-      const fft = fftOf(n);
-      const out = fft.createComplexArray() as number[];
-      fft.realTransform(out, impulse);
+      const out = spectrumOf(impulse);
       const k0 = damping(type, resonance);
       for (const hz of [30, 60, 100, 300, 1000, 3000, 9000]) {
         const k = Math.round((hz / RATE) * n);
@@ -212,9 +210,7 @@ function response(f: FilterSetting & { drive?: number; apart?: number }, side: 0
   // Soft, so that nothing bends.
   const soft = 2 ** -10;
   const out = run(f, n, (i) => (i === 0 ? soft : 0), side);
-  const fft = fftOf(n);
-  const spectrum = new Float64Array(2 * n);
-  fft.realTransform(spectrum, out);
+  const spectrum = spectrumOf(out);
   return (hz) => {
     const k = Math.round((hz / RATE) * n);
     return 20 * Math.log10(Math.hypot(spectrum[2 * k]!, spectrum[2 * k + 1]!) / soft + 1e-12);
@@ -355,9 +351,7 @@ describe("the driven four-pole", () => {
     const of = (drive: number): { rms: number; third: number } => {
       const n = 16_384;
       const out = run({ type: "ladder", cutoffHz: 8000, resonance: 0, drive }, 2 * n, sine).slice(n);
-      const fft = fftOf(n);
-      const spectrum = fft.createComplexArray() as number[];
-      fft.realTransform(spectrum, [...out]);
+      const spectrum = spectrumOf(out);
       const level = (h: number): number => Math.hypot(spectrum[2 * 64 * h]!, spectrum[2 * 64 * h + 1]!);
       return { rms: Math.sqrt(out.reduce((s, v) => s + v * v, 0) / n), third: 20 * Math.log10(level(3) / level(1)) };
     };
@@ -411,9 +405,7 @@ describe("drive before a filter", () => {
       b.heap.kernels.saturate(memory, b.rowsAt, ROW * 8, 0, b.segmentsAt, 1, b.bus);
       out.push(...b.lane(1, 2));
     }
-    const fft = fftOf(n);
-    const spectrum = fft.createComplexArray() as number[];
-    fft.realTransform(spectrum, out.slice(n));
+    const spectrum = spectrumOf(out.slice(n));
     return {
       spectrum: (f) => 20 * Math.log10((2 * Math.hypot(spectrum[2 * Math.round((f / RATE) * n)]!, spectrum[2 * Math.round((f / RATE) * n) + 1]!)) / n + 1e-9),
       peak: Math.max(...out.slice(n)),

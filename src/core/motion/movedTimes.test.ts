@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
+import { expectSame } from "../../../tests/support/same";
 import { note, withStages, type Made } from "../../../tests/support/projects";
 import type { HeardNote } from "../engine/watch";
 import type { Address } from "../patch/address";
@@ -52,7 +53,7 @@ function expectAlike(one: readonly HeardNote[], other: readonly HeardNote[], wit
   let furthest = 0;
   let span = 0;
   one.forEach((n, i) => {
-    expect(n.frames).toEqual(other[i]!.frames);
+    expectSame(n.frames, other[i]!.frames);
     n.rows.forEach((value, k) => (furthest = Math.max(furthest, Math.abs(value - other[i]!.rows[k]!))));
     span = Math.max(span, Math.max(...n.rows) - Math.min(...n.rows));
   });
