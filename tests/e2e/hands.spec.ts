@@ -1,4 +1,5 @@
 import { gzipSync } from "node:zlib";
+import type { Request } from "@playwright/test";
 import { Hands } from "./counted";
 import { downloaded, expect, forget, openStudio, recording, rms, seriousIn, slider, strength, test } from "./studio";
 
@@ -317,20 +318,19 @@ for (const [width, height] of [
 
 test("the first page is light; what can be done with a thing comes when it is asked for, or says why it does not", async ({
   page,
+  request,
 }) => {
   // By address: what the page and its worker share comes once.
-  const scripts = new Map<string, Promise<number>>();
-  page.on("response", (r) => {
-    if (r.request().resourceType() === "script")
-      scripts.set(
-        r.url(),
-        r.body().then((b) => gzipSync(b).length),
-      );
-  });
+  const scripts = new Set<string>();
+  const note = (r: Request): unknown => r.resourceType() === "script" && scripts.add(r.url());
+  page.on("request", note);
   await openStudio(page);
   await page.waitForLoadState("networkidle");
-  const sizes = await Promise.all(scripts.values());
-  expect(sizes.length).toBeGreaterThan(5);
+  page.off("request", note);
+  expect(scripts.size).toBeGreaterThan(5);
+  const sizes = await Promise.all(
+    [...scripts].map(async (url) => gzipSync(await (await request.get(url)).body()).length),
+  );
   expect(sizes.reduce((a, b) => a + b, 0)).toBeLessThan(220_000);
 
   const swell = page.getByRole("list", { name: "Strips of the score" }).getByRole("button", { name: /^Swell/ });
