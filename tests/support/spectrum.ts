@@ -17,7 +17,7 @@ export const fftOf = once((n) => new FFT(n));
 export function spectrumOf(x: ArrayLike<number>): Float64Array {
   // Arrays of one kind: the transform is several times faster so.
   const out = new Float64Array(2 * x.length);
-  fftOf(x.length).realTransform(out, Float64Array.from(x));
+  fftOf(x.length).realTransform(out, x instanceof Float64Array ? x : new Float64Array(x));
   return out;
 }
 
