@@ -113,8 +113,8 @@ describe("the project store", () => {
 
   test("history is bounded by memory: thousands of small steps stay, large ones go when they are too much", () => {
     const store = createProjectStore(demoProject("d"));
-    for (let i = 1; i <= 2000; i++) store.edit("Set trim", setTrim(-(i % 2)));
-    expect(store.getState().history.done.length).toBeGreaterThan(1990);
+    for (let i = 1; i <= 3000; i++) store.edit("Set trim", setTrim(-(i % 2)));
+    expect(store.getState().history.done.length).toBeGreaterThan(2990);
     // About a megabyte each, for a history of 64: 4096 notes, of which all that is kept is new.
     const many = (at: number): Note[] =>
       Array.from({ length: 4096 }, (_, i) => ({

@@ -25,7 +25,7 @@ async function idle(): Promise<void> {
 }
 
 /** Has something loaded ahead that is not a component. */
-export const alsoAhead = (load: () => Promise<unknown>): unknown => loads.push(load);
+export const alsoAhead = (load: () => Promise<unknown>): void => void loads.push(load);
 
 /** Loads what can be opened, one after the other, so that it is there when it is. Called at the first sign of a hand. */
 export function loadAhead(): void {
