@@ -12,10 +12,14 @@ const option = (name, otherwise) => {
 };
 const times = option("times", "50");
 const unit = (files, which, timeoutMs, env = {}) =>
-  run(bin("vitest"), ["run", ...files.map((f) => `src/${f}.test.ts`), `--testTimeout=${timeoutMs}`, "-t", which], {
-    CLOVIK_RUNS: times,
-    ...env,
-  });
+  run(
+    process.execPath,
+    ["scripts/unit.mjs", ...files.map((f) => `src/${f}.test.ts`), `--testTimeout=${timeoutMs}`, "-t", which],
+    {
+      CLOVIK_RUNS: times,
+      ...env,
+    },
+  );
 const properties = unit(
   [
     "core/engine/engine",

@@ -34,7 +34,7 @@ step("types", run("npm", ["run", "--silent", "types"]));
 if ((await programs) !== 0) process.exit(1);
 step(
   "unit tests",
-  run(bin("vitest"), ["run", "--reporter=default", "--reporter=json", `--outputFile.json=${unitFile}`]),
+  run(process.execPath, ["scripts/unit.mjs", "--reporter=default", "--reporter=json", `--outputFile.json=${unitFile}`]),
 );
 ensureBuild();
 step("lint and formatting", await lint);

@@ -7,6 +7,8 @@ export interface Entry<T> {
   readonly after: T;
   /** About what the entry keeps in memory that its neighbours do not. */
   readonly bytes: number;
+  /** The sum of that and of what all entries before it took, those that were let go included. */
+  readonly bytesSoFar: number;
 }
 
 export interface History<T> {
@@ -51,22 +53,21 @@ function bytesApart(before: unknown, after: unknown): number {
 
 /** Drops the oldest entries beyond the memory that a history may take. */
 function withinMemory<T>(done: readonly Entry<T>[]): readonly Entry<T>[] {
-  let bytes = 0;
-  for (let i = done.length - 1; i >= 0; i--) {
-    bytes += done[i]!.bytes;
-    if (bytes > HISTORY_BYTES && i < done.length - 1) return done.slice(i + 1);
-  }
-  return done;
+  const tooMuch = done.at(-1)!.bytesSoFar - HISTORY_BYTES;
+  // The first that stays: as a rule the first of all.
+  const first = done.findIndex((e, i) => e.bytesSoFar - e.bytes >= tooMuch || i === done.length - 1);
+  return first === 0 ? done : done.slice(first);
 }
 
 /** Records an edit. An edit of the gesture that is open extends its entry; a gesture that ends where it began leaves none. */
-export function record<T>(history: History<T>, edit: Omit<Entry<T>, "bytes">): History<T> {
+export function record<T>(history: History<T>, edit: Omit<Entry<T>, "bytes" | "bytesSoFar">): History<T> {
   const last = history.done.at(-1);
   const extended = last && edit.gesture !== null && last.gesture === edit.gesture && history.undone.length === 0;
   const rest = extended ? history.done.slice(0, -1) : history.done;
   const before = extended ? last.before : edit.before;
   if (extended && holdsSame(before, edit.after)) return { done: rest, undone: [] };
-  const entry = { ...edit, before, bytes: bytesApart(before, edit.after) };
+  const bytes = bytesApart(before, edit.after);
+  const entry = { ...edit, before, bytes, bytesSoFar: (rest.at(-1)?.bytesSoFar ?? 0) + bytes };
   return { done: withinMemory([...rest, entry]), undone: [] };
 }
 

@@ -1,4 +1,4 @@
-import { Heap } from "@/core/engine/heap";
+import { nextHeap } from "./nextHeap";
 
 /**
  * Kernels on their own, against scalar references in float64 that are written from the formulas. Lanes are voices, rows are
@@ -9,11 +9,9 @@ export const LANES = 64;
 const USES = 6;
 export const ROW = USES * LANES;
 
-let last: Heap | null = null;
-
 /** One at a time: each takes the memory of the one before. */
 export class Bench {
-  readonly heap = (last = new Heap(last));
+  readonly heap = nextHeap();
   readonly rowsAt = this.heap.take(8 * ROW * 8);
   readonly rows = this.heap.float64(this.rowsAt, 8 * ROW);
   readonly bus = this.heap.take(2048);

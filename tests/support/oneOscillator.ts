@@ -31,7 +31,7 @@ export function project(
     values: { ...PLAIN, ...made.values },
   });
   const part = p.parts[0]!;
-  const straight = part.patch.cables.filter((c) => c.to !== "filter").map((c) => c);
+  const straight = part.patch.cables.filter((c) => c.to !== "filter" && c.from !== "filter");
   const patch = { ...part.patch, cables: [...straight, { from: "osc", to: "amp" }] };
   return { ...p, parts: [{ ...part, patch: change(withData(patch, data)) }] };
 }

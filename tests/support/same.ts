@@ -9,3 +9,10 @@ export function expectSame(found: unknown, expected: unknown): void {
   expect(found).toEqual(expected);
   throw new Error("what differs is what `toEqual` overlooks: keys without a value");
 }
+
+/** The most by which two lists differ in one place; NaN where they are not as long or hold what is no number. */
+export function farthest(found: ArrayLike<number>, expected: ArrayLike<number>): number {
+  let most = found.length === expected.length ? 0 : NaN;
+  for (let i = 0; i < found.length; i++) most = Math.max(most, Math.abs(found[i]! - expected[i]!));
+  return most;
+}

@@ -1,8 +1,8 @@
 import { describe, expect, test } from "vitest";
 import { fftOf, spectrumOf } from "../../../tests/support/spectrum";
 import { expectSame } from "../../../tests/support/same";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { damping, filterMagnitudeDb } from "./filter";
-import { Heap } from "../engine/heap";
 import { peakRoom } from "../engine/peakRoom";
 import { CEILING_DB, TruePeakLimiter } from "./limiter";
 import { cosCycles, dbToGain, exp, exp2, gainToDb, log2, sinCycles, tanPi } from "./portableMath";
@@ -125,7 +125,7 @@ test("start phases: the lone voice at its own, others apart, all alike from note
 
 describe("the limiter", () => {
   const run = (signal: Float64Array, chunk = 64): { out: Float32Array; limiter: TruePeakLimiter } => {
-    const limiter = new TruePeakLimiter(RATE, peakRoom(new Heap()));
+    const limiter = new TruePeakLimiter(RATE, peakRoom(nextHeap()));
     const out = new Float32Array(signal.length);
     const other = new Float32Array(signal.length);
     for (let at = 0; at < signal.length; at += chunk) {

@@ -2,6 +2,7 @@ import { describe, expect, test } from "vitest";
 import { columnsOf } from "../../../tests/support/heardMotion";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { newFollower, newKit, newPart, newShape } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
 import type { Kit, KitStep } from "../patch/kinds/kit";
@@ -11,7 +12,6 @@ import type { Project } from "../patch/project";
 import { changesBetween } from "./changes";
 import { Compiler, compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 import { renderNow } from "./render";
 
 const NONE: KitStep = { kick: 0, clap: 0, hat: 0 };
@@ -197,7 +197,7 @@ describe("where drums are struck", () => {
     expect(levelDb(wrapped.left, 0, 4800)).toBeCloseTo(levelDb(asked.left, 96_000, 4800), 1);
   });
   test("played on, switched off and stopped, they end without a word of the parts", () => {
-    const heap = new Heap();
+    const heap = nextHeap();
     const engine = new Engine(48_000, heap, { limited: false });
     const on = withKit(kitOf("K,,,,,,,,,,,,,,,", { kickDecay: 1000 }));
     const run = (frames: number): Float32Array => {

@@ -2,6 +2,7 @@ import { describe, expect, test } from "vitest";
 import { RATE, rise } from "../../../tests/support/heardMotion";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { withMix } from "../patch/edit";
 import { AUTOMATION } from "../patch/kinds/automation";
@@ -9,7 +10,6 @@ import { newModule } from "../patch/kinds/kind";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 
 /** Three notes that overlap, so that all of them have to be turned together. */
 const notes = [note(0, 3840, 45), note(900, 2000, 57), note(1920, 1900, 64)];
@@ -33,7 +33,7 @@ function play(engine: Engine, frames: number): Sides {
 }
 
 function playing(p: Project): Engine {
-  const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
+  const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
   engine.load(compileProject(p));
   engine.play(0);
   return engine;

@@ -3,6 +3,7 @@ import { expectSame } from "../../../tests/support/same";
 import { loudness } from "../measure/loudness";
 import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withMix, withModule } from "../patch/edit";
 import type { Module } from "../patch/kinds";
 import { whyNoSub, withCleanSub } from "../patch/cleanSub";
@@ -14,7 +15,6 @@ import { problemOfEdit } from "../patch/changeCheck";
 import { withoutRecordings } from "../dsp/tables";
 import { Compiler, compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 import { renderNow } from "./render";
 
 const RATE = 48_000;
@@ -80,7 +80,7 @@ describe("parts in the mix", () => {
     expectSame(mixed({ solo: true }, true), render(base));
   });
   test("a mute while it sounds fades, without a click", () => {
-    const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
+    const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
     const sine = makeProject({ notes: [note(0, 3840, 57)], values: { "amp.level": -12 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
     engine.load(compileProject(sine));
     engine.play(0);

@@ -4,6 +4,7 @@ import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { BINARY, HASH, madeRecording } from "../../../tests/support/recordings";
 import { expectSame } from "../../../tests/support/same";
 import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { framesOf, guessFrameLength } from "../dsp/importedFrames";
 import { ownFrames, tableMaker, withoutRecordings } from "../dsp/tables";
 import { tableWav } from "../format/tableWav";
@@ -15,7 +16,6 @@ import type { Project } from "../patch/project";
 import { newOscillator } from "../patch/defaults";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 import { renderNow } from "./render";
 
 const RATE = 48_000;
@@ -148,7 +148,7 @@ describe("a recording", () => {
   test("is silent where it is not there, and where there is no room for it; the rest sounds on", () => {
     const program = compileProject(project({}, 60));
     expect(peak(renderNow(program, { sampleRate: RATE, bars: 1, tail: "cut" }).left)).toBe(0);
-    const heap = new Heap();
+    const heap = nextHeap();
     const engine = new Engine(RATE, heap, { tables: withoutRecordings });
     engine.load(program);
     const huge = tableMaker(new Map([[HASH, tone(100, 1)]]))({ kind: "recording", hash: HASH })!;

@@ -76,6 +76,7 @@ class Limited {
     this.l.set(left);
     this.r.set(right);
     this.limiter.process(this.l, this.r, count, outL, outR);
+    if (this.early === 0) return { left: outL, right: outR };
     const drop = Math.min(count, this.early);
     this.early -= drop;
     return { left: outL.slice(drop), right: outR.slice(drop) };
@@ -109,11 +110,11 @@ function* renderIn(heap: Heap, program: Program, options: RenderOptions): Genera
   engine.load(options.backing ? program : withoutKit(program));
   engine.play(0);
   engine.finishAfter(bars * program.song.barTicks);
-  const next = (frames: number): { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> } => {
-    const left = new Float32Array(frames);
-    const right = new Float32Array(frames);
-    engine.process(left, right, frames);
-    return { left, right };
+  const chunkL = new Float32Array(CHUNK);
+  const chunkR = new Float32Array(CHUNK);
+  const next: Next = (frames) => {
+    engine.process(chunkL, chunkR, frames);
+    return { left: chunkL.subarray(0, frames), right: chunkR.subarray(0, frames) };
   };
   if (tail === "wrap") return yield* wrapped(engine, next, barFrames, new Limited(sampleRate, heap), sampleRate);
   const limited = new Limited(sampleRate, heap);
@@ -139,6 +140,7 @@ function summary(limiter: TruePeakLimiter, frames: number, barFrames: number): R
   return { frames, barFrames, peakDb: gainToDb(Math.max(peaks[0]!, peaks[1]!)), limited: limiter.acted };
 }
 
+/** The next frames, at most `CHUNK`; they stand until the next call. */
 type Next = (frames: number) => { left: Float32Array<ArrayBuffer>; right: Float32Array<ArrayBuffer> };
 
 /** The start is kept until the last release has been added to it; the rest is handed out as it is rendered. */
@@ -191,7 +193,7 @@ function* wrapped(
   let after: ReturnType<Next> | null = null;
   while (done < barFrames) {
     const chunk = chunkTo(barFrames);
-    after ??= chunk;
+    after ??= { left: chunk.left.slice(0, delay), right: chunk.right.slice(0, delay) };
     yield* push(chunk.left, chunk.right, done / (barFrames + CHUNK));
   }
   const longest = barFrames + LONGEST_TAIL_SEC * sampleRate;
@@ -210,7 +212,7 @@ function* wrapped(
   if (whole) yield* pushHead(0, headFrames);
   yield* pushHead(0, headFrames);
   // What comes after the start, for as long as the limiter looks ahead.
-  if (after) yield* push(after.left.subarray(0, delay), after.right.subarray(0, delay), 1);
+  if (after) yield* push(after.left, after.right, 1);
   else yield* pushHead(0, delay);
   return summary(limited.limiter, barFrames, barFrames);
 }

@@ -1,6 +1,8 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
 import { spectrumDb } from "../../../tests/support/spectrum";
+import { farthest } from "../../../tests/support/same";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { newModule } from "../patch/kinds/kind";
 import { FILTER } from "../patch/kinds/filter";
 import { SUB } from "../patch/kinds/sub";
@@ -8,7 +10,6 @@ import type { Cable, Project } from "../patch/project";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 import { isSource } from "./program";
 import { renderNow } from "./render";
 
@@ -40,7 +41,6 @@ function harmonics(x: Float32Array): (h: number) => number {
   const db = spectrumDb(x.slice(24_000, 24_000 + N));
   return (h) => Math.max(...[-2, -1, 0, 1, 2].map((d) => db(Math.round((110 * h * N) / RATE) + d)));
 }
-const difference = (a: Float32Array, b: Float32Array): number => a.reduce((m, v, i) => Math.max(m, Math.abs(v - b[i]!)), 0); // prettier-ignore
 
 describe("a filter that goes on to another one", () => {
   const values = { "filter.cutoff": 20_000, "second.cutoff": 200, "second.resonance": 0, "filter.keyFollow": 0 };
@@ -49,7 +49,7 @@ describe("a filter that goes on to another one", () => {
     const all = render(project({ values }, SERIES));
     const none = render(project({ values: { ...values, "filter.onward": 0 } }, SERIES));
     const past = render(project({ values }, [cable("osc", "filter"), cable("filter", "amp")]));
-    expect(difference(none, past)).toBeLessThan(1e-5);
+    expect(farthest(none, past)).toBeLessThan(1e-5);
     // Three octaves above the second cutoff: 72 dB at 24 dB an octave.
     expect(harmonics(none)(15) - harmonics(all)(15)).toBeGreaterThan(60);
   });
@@ -58,21 +58,21 @@ describe("a filter that goes on to another one", () => {
     const part = (onward: number): Float32Array => render(project({ values: { ...values, "filter.onward": onward } }, SERIES)); // prettier-ignore
     const [all, none, quarter] = [render(project({ values }, SERIES)), part(0), part(25)];
     expect(
-      difference(
+      farthest(
         quarter,
         all.map((v, i) => 0.25 * v + 0.75 * none[i]!),
       ),
     ).toBeLessThan(1e-5);
     const moved = render(project({ values, routes: [{ source: "velocity", target: "filter.onward", amount: -100 }] }, SERIES)); // prettier-ignore
     const share = 100 - 100 * (127 / 127);
-    expect(difference(moved, part(share))).toBeLessThan(1e-4);
+    expect(farthest(moved, part(share))).toBeLessThan(1e-4);
   });
 
   test("with a cable to the output of its own: what goes on is scaled, what goes past stays", () => {
     const both = [...SERIES, cable("filter", "amp")];
     const x = render(project({ values: { ...values, "filter.onward": 0 } }, both));
     const past = render(project({ values }, [cable("osc", "filter"), cable("filter", "amp")]));
-    expect(difference(x, past)).toBeLessThan(1e-5);
+    expect(farthest(x, past)).toBeLessThan(1e-5);
   });
 });
 
@@ -110,7 +110,7 @@ describe("what comes back from behind the amp", () => {
     const low = one([note(0, 3840, 45)]);
     const high = one([note(0, 3840, 52)]);
     const both = one([note(0, 3840, 45), note(0, 3840, 52)]);
-    expect(difference(both, low.map((v, i) => v + high[i]!))).toBeLessThan(2e-5); // prettier-ignore
+    expect(farthest(both, low.map((v, i) => v + high[i]!))).toBeLessThan(2e-5); // prettier-ignore
   });
 });
 
@@ -142,7 +142,7 @@ test("sources tell how loud they are, each by its place, and sink when they are 
   const made = makeProject({ song: { tempoBpm: 120 }, notes: [note(0, 480, 57)], amp: { sustain: 100 }, values: { "osc.level": -20, "osc.unison": 1, "amp.level": -30 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
   const part = made.parts[0]!;
   const patch = { ...part.patch, modules: [...part.patch.modules, newModule(SUB, "sub", "Sub", {})], cables: [...part.patch.cables, cable("sub", "amp")] }; // prettier-ignore
-  const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings });
+  const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings });
   const program = compileProject({ ...made, parts: [{ ...part, patch }] });
   engine.load(program);
   const { bank } = engine.parts[0]!;

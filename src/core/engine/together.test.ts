@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { newEnvelope } from "../patch/defaults";
 import { newModule } from "../patch/kinds/kind";
 import { adjusted } from "../patch/kinds/kind";
@@ -11,15 +12,11 @@ import type { Project } from "../patch/project";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 
 const FRAMES = 7_000;
 
-let heap: Heap | null = null;
-/** One engine after the other, each in the memory of the one before. */
 function rendered(project: Project): Float32Array {
-  heap = new Heap(heap);
-  const engine = new Engine(48_000, heap, { tables: withoutRecordings, limited: false });
+  const engine = new Engine(48_000, nextHeap(), { tables: withoutRecordings, limited: false });
   engine.load(compileProject(project));
   engine.play(0);
   const left = new Float32Array(FRAMES);

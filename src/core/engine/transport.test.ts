@@ -1,9 +1,9 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 import { NoteLog } from "./render";
 
 const RATE = 48_000;
@@ -19,7 +19,7 @@ const line: Made = {
 function engineOf(made: Made): { engine: Engine; notes: () => number[][]; run: (frames: number) => Float32Array } {
   const program = compileProject(makeProject(made));
   const log = new NoteLog(program.parts.map((p) => p.id));
-  const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, listener: log, limited: false });
+  const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, listener: log, limited: false });
   engine.load(program);
   return {
     engine,

@@ -1,17 +1,17 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { newEnvelope, newShape } from "../patch/defaults";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
-import { Heap } from "./heap";
 import { NoteLog, renderNow } from "./render";
 import { adjusted } from "../patch/kinds/kind";
 
 const RATE = 48_000;
-const newEngine = (): Engine => new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
+const newEngine = (): Engine => new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
 
 /** Runs an engine and hands out its left side. */
 function run(engine: Engine, frames: number): Float32Array {
@@ -414,7 +414,7 @@ describe("edits while notes sound", () => {
 
   test("notes that come before and behind the playing position: the past is not played again, the future is", () => {
     const log = new NoteLog(["part-1"]);
-    const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false, listener: log });
+    const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false, listener: log });
     const with_ = (...ticks: number[]): Project => ({
       ...base,
       parts: [{ ...base.parts[0]!, notes: ticks.map((t) => ({ ...note(t, 120, 50), id: `n${t}` })) }],

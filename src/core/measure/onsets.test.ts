@@ -58,7 +58,7 @@ describe("beginnings in a recording", () => {
         const known = gaps.map((g) => (at += g / 1000));
         expectFound(onsetsOf(loop(known.map((t) => [t, click] as const), at + 0.5, -200)), known); // prettier-ignore
       }),
-      { numRuns: 12 },
+      { numRuns: 6 },
     );
   });
   test("a drum loop over noise: kick, snare and hats, their peaks 40 dB above the bed and 30", () => {
@@ -66,12 +66,12 @@ describe("beginnings in a recording", () => {
     const pattern: readonly (readonly [number, Voice])[] = [[0, kick], [2, hat], [4, snare], [6, hat], [7, kick], [10, kick], [12, snare], [14, hat], [15, hat]]; // prettier-ignore
     const hits = [0, 1].flatMap((bar) => pattern.map(([s, v]) => [0.01 + (16 * bar + s) * step, v] as const));
     const known = hits.map(([t]) => t);
-    for (const bed of [-46, -36]) expectFound(onsetsOf(loop(hits, 32 * step, bed)), known);
-    const guess = guessTempo(
-      onsetsOf(loop(hits, 32 * step, -46)).filter((o) => o.strength >= 0.15),
-      32 * step,
-    );
-    expect(guess).toEqual({ tempoBpm: 124, beats: 8 });
+    for (const bed of [-46, -36]) {
+      const found = onsetsOf(loop(hits, 32 * step, bed));
+      expectFound(found, known);
+      const strong = found.filter((o) => o.strength >= 0.15);
+      expect(guessTempo(strong, 32 * step)).toEqual({ tempoBpm: 124, beats: 8 });
+    }
   });
   test("plucks of our own engine, at another rate", () => {
     const ticks = [0, 480, 720, 1440, 2400, 2880, 3600];

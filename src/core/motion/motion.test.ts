@@ -3,11 +3,11 @@ import { expectSame } from "../../../tests/support/same";
 import { RATE, at, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, withStages, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
 import { Sequencer } from "../engine/sequencer";
-import { Heap } from "../engine/heap";
 import { renderNow } from "../engine/render";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
 import type { Address } from "../patch/address";
@@ -326,7 +326,7 @@ describe("playing from the middle gives what playing on gives", () => {
   test.each([1, 2, 3])("from bar %d, to the last sample but rounding", (bar) => {
     const program = compileProject(makeProject(made));
     const play = (from: number, frames: number): Float32Array => {
-      const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
+      const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
       engine.load(program);
       engine.play(from);
       const left = new Float32Array(frames);

@@ -40,7 +40,7 @@ describe("checking what an edit changed", () => {
           else expect(problemOfEdit(project, after)).not.toBeNull();
         }
       }), // prettier-ignore
-      runs(30),
+      runs(20),
     );
   });
 

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { runs } from "../../../tests/support/runs";
+import { expectSame } from "../../../tests/support/same";
 import { PLAY, REST, TIE } from "../patch/lanes";
 import { GATE_ROOM, compileGate, gateAt, gateInto, gateRoom } from "./gate";
 
@@ -101,11 +102,16 @@ describe("a gate", () => {
         for (const moved of moves) {
           now = { ...now, ...moved };
           room.set([now.attack / g.stepLength, now.hold, now.tail / g.stepLength, now.swing], GATE_ROOM.attack);
-          for (let k = 0; k < 16; k++) {
-            room[GATE_ROOM.place] = (k / 16) * g.steps.length;
+          const places = Array.from({ length: 16 }, (_, k) => (k / 16) * g.steps.length);
+          const of = (place: number): number => {
+            room[GATE_ROOM.place] = place;
             gateInto(compiled(g), room);
-            expect(room[GATE_ROOM.value]).toBe(gateAt(compiled(now), room[GATE_ROOM.place]!));
-          }
+            return room[GATE_ROOM.value]!;
+          };
+          expectSame(
+            places.map(of),
+            places.map((place) => gateAt(compiled(now), place)),
+          );
         }
       }),
       runs(40),

@@ -3,10 +3,10 @@ import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
 import { runs } from "../../../tests/support/runs";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
-import { Heap } from "../engine/heap";
 import { renderNow } from "../engine/render";
 import { newLane, type StepLane } from "../patch/lanes";
 import type { Project } from "../patch/project";
@@ -110,7 +110,7 @@ describe("glides as they are heard", () => {
       notes: [],
       playing: { choices: { overlap: "tied" }, glide: { unit: "ms", ms: 100 } },
     });
-    const engine = new Engine(RATE, new Heap(), { tables: withoutRecordings, limited: false });
+    const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
     engine.load(compileProject(project));
     const run = (sec: number): Float32Array => {
       const left = new Float32Array(sec * RATE);

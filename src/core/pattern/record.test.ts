@@ -3,10 +3,10 @@ import JZZ from "jzz";
 import fc from "fast-check";
 import { PitchDetector } from "pitchy";
 import { makeProject } from "../../../tests/support/projects";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
-import { Heap } from "../engine/heap";
 import { readMidiMessage } from "../format/midiMessage";
 import { recordedNote, type RecordRules } from "./record";
 
@@ -61,7 +61,7 @@ describe("messages of instruments, after the tables of MIDI 1.0", () => {
 
 test("bend moves what sounds by its range, the wheel what it is routed to; both glide", () => {
   const made = makeProject({ notes: [], choices: { "osc.wave": "sine" }, values: { "amp.level": -20, "playing.bendRange": 7 }, routes: [{ source: "wheel", target: "amp.level", amount: 12 }] }); // prettier-ignore
-  const engine = new Engine(48_000, new Heap(), { tables: withoutRecordings, limited: false });
+  const engine = new Engine(48_000, nextHeap(), { tables: withoutRecordings, limited: false });
   engine.load(compileProject(made));
   const id = made.parts[0]!.id;
   const run = (sec: number): Float32Array => {
