@@ -333,6 +333,17 @@ test("the first page is light; what can be done with a thing comes when it is as
   );
   expect(sizes.reduce((a, b) => a + b, 0)).toBeLessThan(220_000);
 
+  // What is heard comes when it is worked out: before that nobody is told that notes are missing.
+  let letGo = (): void => undefined;
+  const held = new Promise<void>((resolve) => (letGo = resolve));
+  await page.route(/watch\.worker/, (route) => held.then(() => route.continue()));
+  await openStudio(page);
+  const cutoff = page.getByRole("img", { name: /^Cutoff, as heard/ });
+  await expect(cutoff).toHaveAccessibleName(/being worked out/);
+  await expect(page.getByText(/Add notes/)).toHaveCount(0);
+  letGo();
+  await expect(cutoff).toHaveAccessibleName(/lowest .* Hz, highest/);
+
   const swell = page.getByRole("list", { name: "Strips of the score" }).getByRole("button", { name: /^Swell/ });
   await page.route(/everyAction/, (route) => route.abort());
   await swell.click({ button: "right" });

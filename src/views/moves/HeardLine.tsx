@@ -45,7 +45,7 @@ export function HeardLine({ target, onAdded }: { target: Target; onAdded: (route
       <b className="text-[12px] font-semibold text-heard">As heard</b>
       <MiniCurve lines={lines} label={`${target.label}, as heard: ${said?.text ?? "nothing sounds"}`} height={26} />
       <span className="text-[12px]">
-        <b className="font-semibold">{said?.text ?? "nothing sounds yet"}</b>
+        <b className="font-semibold">{said?.text ?? (heard ? "nothing sounds yet" : "")}</b>
         {said?.held && <span className="text-ink2">, held at {said.held}</span>}
       </span>
       <span className="col-span-3 flex items-center gap-3 justify-self-end">

@@ -91,7 +91,7 @@ export function HeardCanvas({
   const toY = useCallback((v: number) => 1 - onScale(scale, v), [scale]);
   const format = (v: number): string =>
     text ? text(v) : reads === "key" ? noteName(v, flats) : formatAmount(v, row.unit, 1);
-  const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : "nothing sounds yet";
+  const what = range ? `lowest ${format(range.low)}, highest ${format(range.high)}` : heard ? "nothing sounds yet" : "being worked out"; // prettier-ignore
   return (
     <>
       <canvas
@@ -123,9 +123,9 @@ export function HeardCanvas({
           return v == null ? null : told(v);
         }}
       />
-      {!range && (
+      {heard && !range && (
         <p className="absolute inset-0 z-1 grid place-items-center text-[11px] text-ink2">
-          {heard?.notes.some((n) => n.part === partIndex)
+          {heard.notes.some((n) => n.part === partIndex)
             ? "Nothing moves it: it stands where it is set"
             : "Add notes to see what is heard"}
         </p>
