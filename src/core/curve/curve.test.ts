@@ -3,8 +3,8 @@ import { describe, expect, test } from "vitest";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
 import { runs } from "../../../tests/support/runs";
 import { bend, bendScale, tensionExponent } from "./bend";
-import { compileCurve, curveAt } from "./curve";
-import { addPoint, movePoints, removePoints, setTension } from "./edit";
+import { MAX_POINTS, compileCurve, curveAt } from "./curve";
+import { addPoint, copyPoints, movePoints, pastePoints, removePoints, setTension } from "./edit";
 import { compileEnvelope, envelopeAt, nextTurn } from "./envelope";
 import { roundMarks } from "./roundMarks";
 
@@ -70,6 +70,24 @@ describe("curves", () => {
         },
       ),
     );
+  });
+
+  test("copied points come in between the others where they are put, and what has no room is left out", () => {
+    const at = (x: number, y: number) => ({ x, y, tension: 0 });
+    const points = [at(0, 0), at(0.25, 1), at(0.5, 0.4), at(0.625, 0.8), at(1, 0)];
+    const copied = copyPoints(points, new Set([1, 2]));
+    expect(copied).toEqual([at(0, 1), at(0.25, 0.4)]);
+    const middle = pastePoints(points, copied, 0.375)!;
+    expect(middle.points.map((p) => [p.x, p.y])).toEqual([[0, 0], [0.25, 1], [0.375, 1], [0.5, 0.4], [0.625, 0.8], [0.625, 0.4], [1, 0]]); // prettier-ignore
+    expect([...middle.indices]).toEqual([2, 5]);
+    // The second one would lie behind the end; the first and the last point stay the ends.
+    expect(pastePoints(points, copied, 0.875)!.points.map((p) => p.x)).toEqual([0, 0.25, 0.5, 0.625, 0.875, 1]);
+    expect(pastePoints(points, copied, 1)!.points.map((p) => p.y)).toEqual([0, 1, 0.4, 0.8, 1, 0]);
+    expect(pastePoints(points, copied, 0)!.points.map((p) => p.y)).toEqual([0, 1, 1, 0.4, 0.4, 0.8, 0]);
+    expect(pastePoints(points, copied, 1.5)).toBeNull();
+    expect(copyPoints(points, new Set())).toEqual([]);
+    const full = Array.from({ length: MAX_POINTS - 1 }, (_, i) => at(i / (MAX_POINTS - 2), 0));
+    expect(pastePoints(full, copied, 0.5)!.points).toHaveLength(MAX_POINTS);
   });
 
   test("points that lie on each other stay in order where they are stopped by the next one", () => {

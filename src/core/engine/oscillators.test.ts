@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { BENT_SINE } from "../../../tests/support/bentSine";
 import { N, RATE, fitting, project, sound, spectrum } from "../../../tests/support/oneOscillator";
 import { note, withSettings, type Made } from "../../../tests/support/projects";
 import { fftOf, peak, spectrumDb } from "../../../tests/support/spectrum";
@@ -225,28 +226,7 @@ describe("bends", () => {
     for (const h of [1, 3, 5, 9]) expect(Math.abs(at(h * hz) - clean(h * hz))).toBeLessThan(0.1);
   }); // prettier-ignore
 
-  /** What a bend makes of a sine, sample by sample in float64: harmonics by Fourier's integral. */
-  const ideal: Record<string, (p: number, a: number) => number> = {
-    sync: (p, a) => Math.sin(2 * Math.PI * ((p * 16 ** a) % 1)),
-    squeeze: (p, a) => {
-      const d = 0.5 * (1 - 0.95 * a);
-      return Math.sin(2 * Math.PI * (p < d ? (0.5 * p) / d : 0.5 + (0.5 * (p - d)) / (1 - d)));
-    },
-    pulse: (p, a) => {
-      const d = 1 - 0.9 * a;
-      const x = Math.min(1, Math.max(0, (p - (1 - d) / 2) / d));
-      return Math.sin(2 * Math.PI * (x + a * (x * x * (3 - 2 * x) - x)));
-    },
-    mirror: (p, a) => (1 - a) * Math.sin(2 * Math.PI * p) + a * Math.sin(2 * Math.PI * (1 - Math.abs(2 * p - 1))),
-    fold: (p, a) => {
-      const x = Math.sin(2 * Math.PI * p) * (1 + 7 * a);
-      const v = (((x + 1) % 4) + 4) % 4;
-      return 1 - Math.abs(v - 2);
-    },
-    quantise: (p, a) => a * a * Math.round(Math.sin(2 * Math.PI * p) / (a * a)),
-  };
-
-  test.each(Object.keys(ideal))("%s: a sine's harmonics are those of the formula", (bend) => {
+  test.each(Object.keys(BENT_SINE))("%s: a sine's harmonics are those of the formula", (bend) => {
     const amount = 60;
     const at = spectrum(bent("sine", bend, amount));
     const full = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": off } }))(hz);
@@ -254,7 +234,7 @@ describe("bends", () => {
       let [re, im] = [0, 0];
       const n = 1 << 16;
       for (let i = 0; i < n; i++) {
-        const y = ideal[bend]!((i + 0.5) / n, amount / 100);
+        const y = BENT_SINE[bend]!((i + 0.5) / n, amount / 100);
         re += y * Math.cos((2 * Math.PI * h * (i + 0.5)) / n);
         im += y * Math.sin((2 * Math.PI * h * (i + 0.5)) / n);
       }

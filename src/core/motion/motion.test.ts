@@ -7,6 +7,7 @@ import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
 import { Engine } from "../engine/engine";
+import type { Program } from "../engine/program";
 import { Sequencer } from "../engine/sequencer";
 import { renderNow } from "../engine/render";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
@@ -313,6 +314,28 @@ describe("routes on routes, circles, the song's modulators", () => {
     expect(at(loud!, 0.9) - 60).toBeCloseTo(12 * 0.45, 1);
     expect(at(soft!, 0.8) - at(soft!, 0.1)).toBeCloseTo((12 * 0.7 * 2 ** (1 / 127)) / 4, 1);
   });
+});
+
+test("an edit while a note rises moves the corner of its envelope, to the frame", () => {
+  const program = (ms: number): Program => compileProject(makeProject({ song: { tempoBpm: 120 }, notes: [note(0, 1920, 60)], amp: { attack: { unit: "ms", ms } } })); // prettier-ignore
+  const frames = (...[first, then]: Program[]): number[] => {
+    const notes: HeardNote[] = [];
+    const log = new HeardLog(first!, [{ addresses: ["amp.level"], sources: [] }], (n) => notes.push(n));
+    const sequencer = new Sequencer(RATE, log);
+    sequencer.load(first!);
+    sequencer.play(0);
+    sequencer.run(480);
+    if (then) sequencer.load(then);
+    sequencer.run(4800);
+    log.finish();
+    return [...notes[0]!.frames];
+  };
+  // Rows lie 16 frames apart; the corner is 1573 frames after the note's start.
+  const corner = Math.round((32.77 / 1000) * RATE);
+  expect(corner % 16).not.toBe(0);
+  expect(frames(program(32.77))).toContain(corner);
+  expect(frames(program(60))).not.toContain(corner);
+  expect(frames(program(60), program(32.77))).toContain(corner);
 });
 
 describe("playing from the middle gives what playing on gives", () => {

@@ -95,7 +95,11 @@ export class Studio {
         this.heard.setState({ heard, program });
         mark("heard");
       },
-      (error) => tell({ kind: "error", text: `The as-heard curves could not be worked out: ${error.message}` }),
+      (error) =>
+        tell({
+          kind: "error",
+          text: `The as-heard curves could not be worked out: ${error.message}. The next edit tries again.`,
+        }),
     );
     const { store } = this.workspace;
     store.subscribe((state, before) => {

@@ -1,0 +1,85 @@
+import { describe, expect, test } from "vitest";
+import { BENT_SINE } from "../../../tests/support/bentSine";
+import { farthest } from "../../../tests/support/same";
+import { peak, spectrumOf } from "../../../tests/support/spectrum";
+import { newOscillator } from "../patch/defaults";
+import { adjusted } from "../patch/kinds/kind";
+import type { Oscillator } from "../patch/kinds/oscillator";
+import type { Harmonics } from "./fourier";
+import { framesShown, waveShape, type WaveValues } from "./waveShape";
+import { ownFrames } from "./tables";
+
+type Choices = Partial<Oscillator["choices"]>;
+function drawn(choices: Choices, values: Partial<WaveValues> = {}): Float64Array {
+  const o = adjusted(newOscillator("osc", "Oscillator"), { choices });
+  return waveShape(o, { ...o.values, bend1: 0, bend2: 0, inner: 0, ...values });
+}
+/** A formula of the phase, 0 to 1, where the picture has its samples. */
+const formula = (of: (p: number) => number): Float64Array => Float64Array.from({ length: 512 }, (_, i) => of(i / 512));
+
+describe("the picture of a wave", () => {
+  test("plain waves are those of the schoolbook", () => {
+    expect(
+      farthest(
+        drawn({ wave: "sine" }),
+        formula((p) => Math.sin(2 * Math.PI * p)),
+      ),
+    ).toBeLessThan(1e-4);
+    expect(
+      farthest(
+        drawn({ wave: "saw" }),
+        formula((p) => 2 * p - 1),
+      ),
+    ).toBeLessThan(1e-9);
+    expect(farthest(drawn({ wave: "triangle" }), formula((p) => (2 / Math.PI) * Math.asin(Math.sin(2 * Math.PI * p))))).toBeLessThan(1e-9); // prettier-ignore
+    expect(
+      farthest(
+        drawn({ wave: "pulse" }, { pulseWidth: 25 }),
+        formula((p) => (p < 0.25 ? 1 : -1)),
+      ),
+    ).toBe(0);
+  });
+
+  test.each(Object.keys(BENT_SINE))("%s of a sine is its formula, as first bend and as second", (bend) => {
+    // Straight lines between 512 samples of a sine lie within 2e-5 of it, times what bends make steeper; a step may fall beside.
+    const of = BENT_SINE[bend]!;
+    for (const amount of [15, 60]) {
+      const expected = formula((p) => of(p, amount / 100));
+      const [first, second] = (["bend1", "bend2"] as const).map((which) =>
+        drawn({ wave: "sine", [which]: bend }, { [which]: amount }),
+      );
+      const wrong = [...first!].filter((v, i) => Math.abs(v - expected[i]!) > 1e-3).length;
+      expect(wrong).toBeLessThanOrEqual(bend === "quantise" ? 4 : 0);
+      expect(farthest(second!, first!)).toBe(0);
+    }
+  });
+
+  test("bends work one after the other, and its own modulator turns the phase before them", () => {
+    const both = drawn({ wave: "sine", bend1: "sync", bend2: "fold" }, { bend1: 25, bend2: 30 });
+    const fold = BENT_SINE["fold"]!;
+    // A sync of a quarter runs twice through; a fold of a value is that of the sine which has it.
+    const expected = formula((p) => fold(Math.asin(Math.sin(4 * Math.PI * p)) / (2 * Math.PI), 0.3));
+    expect(farthest(both, expected)).toBeLessThan(1e-3);
+    // Phase modulation as Chowning has it (1973): sin(c + I sin(m)).
+    const turned = drawn({ wave: "sine" }, { inner: 1.5, ratio: 3 });
+    expect(farthest(turned, formula((p) => Math.sin(2 * Math.PI * p + 1.5 * Math.sin(6 * Math.PI * p))))).toBeLessThan(1e-3); // prettier-ignore
+  });
+
+  test("frames of a table are shown as loud as can be, the first and the last among them", () => {
+    const frames = ownFrames("vowels");
+    const shown = framesShown(frames, 5);
+    expect(shown).toHaveLength(5);
+    for (const cycle of shown) expect(peak(cycle)).toBeCloseTo(1, 9);
+    // How loud the third harmonic is beside the first: by fft.js in the picture, by the frame's own figures.
+    const inPicture = (cycle: Float64Array): number => {
+      const x = spectrumOf(cycle);
+      return Math.hypot(x[6]!, x[7]!) / Math.hypot(x[2]!, x[3]!);
+    };
+    const inFrame = ({ cos, sin }: Harmonics): number => Math.hypot(cos[2]!, sin[2]!) / Math.hypot(cos[0]!, sin[0]!);
+    expect(inPicture(shown[0]!)).toBeCloseTo(inFrame(frames[0]!), 6);
+    expect(inPicture(shown[4]!)).toBeCloseTo(inFrame(frames.at(-1)!), 6);
+    expect(inFrame(frames[0]!)).not.toBeCloseTo(inFrame(frames.at(-1)!), 2);
+    expect(framesShown(frames, 1000)).toHaveLength(frames.length);
+    expect(framesShown(frames, 1)).toHaveLength(1);
+  });
+});
