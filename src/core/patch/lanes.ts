@@ -36,8 +36,8 @@ export const LANES = {
   slideMs: { row: row({ label: "Slide ms", unit: "ms", min: 0, max: 500, default: 0, step: 10, fine: 1, hint: "How long the next note takes to glide from this one's pitch to its own, at any tempo." }), around: false },
   chance: { row: wholeRow({ label: "Chance", unit: "%", min: 0, max: 100, default: 100, step: 5, hint: "How likely a note is played. One that is left out uses up its place in the order." }), around: false },
   repeats: { row: wholeRow({ label: "Repeats", unit: "", min: 1, max: 8, default: 1, hint: "How often a note is played within its step." }), around: false },
-  freeA: { row: row({ label: "Free A", unit: "%", min: 0, max: 100, default: 0, step: 5, hint: "Moves what you route it to: each note takes the value of its step." }), around: false },
-  freeB: { row: row({ label: "Free B", unit: "%", min: 0, max: 100, default: 0, step: 5, hint: "Moves what you route it to: each note takes the value of its step." }), around: false },
+  freeA: { row: row({ label: "Free A", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "Moves what you route it to: each note takes the value of its step." }), around: false },
+  freeB: { row: row({ label: "Free B", unit: "%", min: 0, max: 100, default: 0, step: 5, fine: 1, hint: "Moves what you route it to: each note takes the value of its step." }), around: false },
 } as const satisfies Record<string, LaneKind>; // prettier-ignore
 
 export type LaneId = keyof typeof LANES;

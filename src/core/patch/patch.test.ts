@@ -21,7 +21,8 @@ import { parseProjectFile, projectFileText } from "../format/projectFile";
 import { openProject } from "./migrate";
 import type { Patch, Project, Route } from "./project";
 import { clampToParameter, fromNorm, moved, toNorm, type Parameter } from "./row";
-import { ARPEGGIO_ROWS, NOTE_ROWS, SONG_ROWS } from "./rows";
+import { LANES } from "./lanes";
+import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
 import { sourcesOf, targetAt, targetsOf } from "./targets";
 import { formatAmount, formatValue, parseAmount, parseValue, spokenValue } from "./valueText";
 
@@ -30,9 +31,23 @@ const ALL: readonly Parameter[] = [
   ...Object.values(SONG_ROWS),
   ...Object.values(ARPEGGIO_ROWS),
   ...Object.values(NOTE_ROWS),
+  ...Object.values(PART_ROWS),
+  ...Object.values(LANES).map((lane) => lane.row),
 ];
 
 describe("rows", () => {
+  test("keys move a value by round figures that can be seen, and coarse ones are so many fine ones", () => {
+    const isRound = (v: number): boolean => v === 15 || [1, 2, 5].includes(Number((v / 10 ** Math.floor(Math.log10(v) + 1e-9)).toFixed(9))); // prettier-ignore
+    for (const p of ALL) {
+      const shown = (by: number): string => formatValue(p, p.taper === "log" ? p.default * by : p.default + by);
+      if (p.taper === "log") expect(p.step > p.fine && p.fine > 1 && p.step <= 1.25, p.label).toBe(true);
+      else {
+        expect(isRound(p.step) && isRound(p.fine), p.label).toBe(true);
+        expect((p.step / p.fine) % 1, p.label).toBeCloseTo(0, 9);
+      }
+      expect(new Set([p.taper === "log" ? 1 : 0, p.fine, p.step].map(shown)).size, p.label).toBe(p.fine === p.step ? 2 : 3); // prettier-ignore
+    }
+  });
   test("defaults lie in range, whole ones are whole", () => {
     for (const p of ALL) {
       expect(clampToParameter(p, p.default)).toBe(p.default);

@@ -24,7 +24,7 @@ export const KIT = defineKind({
   rows: {
     level: row({ ...LEVEL, label: "Level", default: -6, hint: "All drums of the backing together." }),
     kickLevel: row({ ...LEVEL, label: "Kick", default: 0 }),
-    kickPitch: row({ label: "Kick pitch", unit: "Hz", min: 30, max: 120, default: 50, digits: 1, taper: "log", step: 1.05946, fine: 1.005, hint: "Where the kick comes to rest; it begins six times as high." }),
+    kickPitch: row({ label: "Kick pitch", unit: "Hz", min: 30, max: 120, default: 50, digits: 1, taper: "log", step: 2 ** (1 / 12), fine: 2 ** (1 / 120), hint: "Where the kick comes to rest; it begins six times as high." }),
     kickDecay: row({ label: "Kick decay", unit: "ms", min: 50, max: 1000, default: 320, taper: "log", step: 1.1, fine: 1.01, hint: "Time in which the kick falls by 60 dB." }),
     clapLevel: row({ ...LEVEL, label: "Clap", default: -6 }),
     clapDecay: row({ label: "Clap decay", unit: "ms", min: 30, max: 1000, default: 220, taper: "log", step: 1.1, fine: 1.01, hint: "Time in which the clap falls by 60 dB, after its four strokes." }),
