@@ -23,7 +23,7 @@ const unit = (files, which, timeoutMs, env = {}) =>
 const properties = unit(
   [
     "core/engine/engine",
-    "core/patch/patch",
+    "core/patch/files",
     "core/patch/changeCheck",
     "core/curve/transform",
     "core/pattern/arpeggio",

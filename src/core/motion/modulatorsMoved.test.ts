@@ -1,0 +1,133 @@
+import { describe, expect, test } from "vitest";
+import { RATE, at, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
+import { makeProject, note, withStages, type Made } from "../../../tests/support/projects";
+import { compileProject } from "../engine/compile";
+import { Sequencer } from "../engine/sequencer";
+import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
+import type { Address } from "../patch/address";
+import { newEnvelope } from "../patch/defaults";
+import type { Module } from "../patch/kinds";
+import { adjusted } from "../patch/kinds/kind";
+
+const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
+
+describe("modulators whose own values move", () => {
+  test("an octave on the rate doubles it; half an octave is 1.414 times", () => {
+    for (const [amount, factor] of [
+      [1, 2],
+      [-1, 0.5],
+      [0.5, Math.SQRT2],
+    ] as const) {
+      // prettier-ignore
+      const [n] = ofSource({ ...one, modules: [rise("r", 0.3)], routes: [{ source: "velocity", target: "r.rate", amount }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+      for (const sec of [0.2, 0.9, 1.5]) expect(at(n!, sec)).toBeCloseTo((0.3 * factor * sec) % 1, 3);
+    }
+  });
+
+  test("a rate that moves is integrated: cycles are the integral of 2^x", () => {
+    // x rises from 0 to 1 in 2 s, so that cycles(t) = (2^(t/2) - 1) * 2 / ln 2 at 0.4 Hz.
+    const made: Made = { ...one, song: { tempoBpm: 120 }, modules: [rise("slow", 0.5), rise("r", 0.4)], routes: [{ source: "slow", target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 1 }] }; // prettier-ignore
+    const [n] = ofSource(made, "r");
+    for (const sec of [0.3, 0.8, 1.4, 1.9])
+      expect(at(n!, sec)).toBeCloseTo(((0.4 * 2 * (2 ** (sec / 2) - 1)) / Math.LN2) % 1, 3);
+    const shared: Made = { ...made, modules: [rise("slow", 0.5, "song"), rise("r", 0.4, "song")] };
+    const [s] = ofAddress(
+      { ...shared, routes: [...shared.routes!.slice(0, 1), { source: "r", target: "osc.pitch", amount: 10 }] },
+      "osc.pitch",
+    );
+    for (const sec of [0.3, 0.8, 1.4, 1.9])
+      expect(at(s!, sec) - 60).toBeCloseTo((10 * ((0.4 * 2 * (2 ** (sec / 2) - 1)) / Math.LN2)) % 10, 1);
+  });
+
+  test("phase and smoothing move", () => {
+    const [n] = ofSource({ ...one, modules: [rise("r", 0.5)], routes: [{ source: "velocity", target: "r.phase", amount: 90 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+    expect(at(n!, 0.5)).toBeCloseTo(0.5, 3);
+    const step = adjusted(rise("r", 1), { data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 0.5, y: 0, tension: 0 }, { x: 0.5, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }); // prettier-ignore
+    const [s] = ofSource({ ...one, modules: [step], routes: [{ source: "velocity", target: "r.smoothing", amount: 100 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+    // 95 % within the smoothing of 100 ms: 1 - e^-3; 63 % after a third of it.
+    expect(at(s!, 0.6)).toBeCloseTo(1 - Math.exp(-3), 2);
+    expect(at(s!, 0.5 + 0.1 / 3)).toBeCloseTo(1 - Math.exp(-1), 1);
+  });
+
+  const envelope = (wanted: object): Module => ({ ...withStages(newEnvelope("e", "E"), { attack: { unit: "ms", ms: 100 }, decay: { unit: "ms", ms: 200 }, sustain: 40, release: { unit: "ms", ms: 300 }, attackCurve: 0, decayCurve: 0, releaseCurve: 0, ...wanted }) }); // prettier-ignore
+  const moved = (target: Address, amount: number): HeardNote =>
+    ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({})], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "velocity", target, amount }, { source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
+  test("stages an octave longer last twice as long", () => {
+    expect(at(moved("e.attack", 1), 0.1)).toBeCloseTo(0.5, 2);
+    expect(at(moved("e.attack", 1), 0.2)).toBeCloseTo(1, 2);
+    expect(at(moved("e.decay", 1), 0.1 + 0.2)).toBeCloseTo(0.7, 2);
+    expect(at(moved("e.decay", -1), 0.1 + 0.05)).toBeCloseTo(0.7, 2);
+    expect(at(moved("e.release", 1), 0.5 + 0.3)).toBeCloseTo(0.2, 2);
+    expect(at(moved("e.release", 1), 0.5 + 0.61)).toBeCloseTo(0, 3);
+  });
+  test("sustain and curves move", () => {
+    expect(at(moved("e.sustain", 30), 0.45)).toBeCloseTo(0.7, 3);
+    // Tension 50 % is an exponent of 4: half-way (1 - e^-2) / (1 - e^-4).
+    expect(at(moved("e.attackCurve", 50), 0.05)).toBeCloseTo((1 - Math.exp(-2)) / (1 - Math.exp(-4)), 2);
+    expect(at(moved("e.decayCurve", 50), 0.2)).toBeCloseTo(1 - 0.6 * ((1 - Math.exp(-2)) / (1 - Math.exp(-4))), 2);
+    expect(at(moved("e.releaseCurve", -50), 0.5 + 0.15)).toBeCloseTo(
+      0.4 * (1 - (1 - Math.exp(2)) / (1 - Math.exp(4))),
+      2,
+    );
+  });
+  test("an envelope that nothing moves, integrated or looked up, is the same", () => {
+    const still = ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({ decayCurve: 60 })], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
+    const zero = ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({ decayCurve: 60 })], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "velocity", target: "e.decay", amount: 1e-12 }, { source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
+    for (const sec of [0.05, 0.15, 0.25, 0.4, 0.55, 0.7]) expect(at(zero, sec)).toBeCloseTo(at(still, sec), 3);
+  });
+});
+
+describe("routes on routes, circles, the song's modulators", () => {
+  test("an amount is moved by a source of its own", () => {
+    const [n] = ofAddress({ ...one, modules: [rise("r", 0.5)], routes: [{ id: "vibrato", source: "velocity", target: "osc.pitch", amount: 1 }, { source: "r", target: "vibrato.amount", amount: 10 }] }, "osc.pitch"); // prettier-ignore
+    expect(at(n!, 1)).toBeCloseTo(60 + 1 + 5, 2);
+  });
+
+  test("a circle is closed by the value of the sub-block before: it runs, is finite and repeats", () => {
+    const made: Made = { ...one, modules: [rise("a", 2, "song"), rise("b", 3, "song"), rise("c", 5)], routes: [{ source: "a", target: "b.rate", amount: 2 }, { source: "b", target: "a.rate", amount: 2 }, { source: "c", target: "c.rate", amount: 1 }, { source: "c", target: "osc.pitch", amount: 5 }, { source: "b", target: "osc.pitch", amount: 5 }] }; // prettier-ignore
+    const [n] = ofAddress(made, "osc.pitch");
+    expect(n!.rows.every((v) => Number.isFinite(v) && v >= 60 && v <= 70)).toBe(true);
+    expect(new Set(n!.rows).size).toBeGreaterThan(1000);
+    expect(ofAddress(made, "osc.pitch")[0]!.rows).toEqual(n!.rows);
+  });
+
+  test("a shape of the song moves every part alike", () => {
+    const made = makeProject({
+      ...one,
+      songModules: [rise("tide", 0.5, "song")],
+      routes: [{ source: "tide", target: "osc.pitch", amount: 12 }],
+    });
+    const program = compileProject({
+      ...made,
+      parts: [made.parts[0]!, { ...made.parts[0]!, id: "second", notes: [{ ...note(1920, 960, 40), id: "n" }] }],
+    });
+    const notes: HeardNote[] = [];
+    const watched: Watched = { addresses: ["osc.pitch"], sources: [] };
+    const log = new HeardLog(program, [watched, watched], (n) => notes.push(n));
+    const sequencer = new Sequencer(RATE, log);
+    sequencer.load(program);
+    sequencer.play(0);
+    sequencer.run(90_000);
+    log.finish();
+    for (const n of notes)
+      for (const sec of [0.1, 0.4]) expect(at(n, sec) - n.key).toBeCloseTo(12 * (0.5 * (n.onFrame / RATE + sec)), 1);
+    expect(notes.map((n) => n.part).sort()).toEqual([0, 1]);
+  });
+
+  test("what all notes share and a note moves follows the newest note", () => {
+    const made: Made = { ...one, notes: [note(0, 3840, 60, 127), note(1920, 1920, 72, 32)], modules: [rise("r", 0.5, "song")], routes: [{ source: "velocity", target: "r.phase", amount: 180 }, { source: "r", target: "osc.pitch", amount: 12 }] }; // prettier-ignore
+    const [first] = ofAddress(made, "osc.pitch");
+    expect(at(first!, 0.5) - 60).toBeCloseTo(12 * (0.25 + 0.5), 1);
+    expect(at(first!, 1.5) - 60).toBeCloseTo(12 * ((0.75 + (0.5 * 32) / 127) % 1), 1);
+  });
+
+  test("a rate in note values that a note moves runs as fast as that note says", () => {
+    const bar = adjusted(rise("r", 1, "bar"), { times: { rate: { unit: "bars", bars: 2 } } });
+    const made: Made = { ...one, notes: [note(0, 1920, 60, 127), note(1920, 1920, 60, 1)], modules: [bar], routes: [{ source: "velocity", target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 12 }] }; // prettier-ignore
+    const [loud, soft] = ofAddress(made, "osc.pitch");
+    // Two bars last four seconds; an octave up, two. The second note hardly moves it.
+    expect(at(loud!, 0.5) - 60).toBeCloseTo(12 * 0.25, 1);
+    expect(at(loud!, 0.9) - 60).toBeCloseTo(12 * 0.45, 1);
+    expect(at(soft!, 0.8) - at(soft!, 0.1)).toBeCloseTo((12 * 0.7 * 2 ** (1 / 127)) / 4, 1);
+  });
+});
