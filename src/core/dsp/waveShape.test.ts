@@ -1,19 +1,19 @@
 import { describe, expect, test } from "vitest";
 import { BENT_SINE } from "../../../tests/support/bentSine";
 import { farthest } from "../../../tests/support/same";
+import { fitting, project, spectrum } from "../../../tests/support/oneOscillator";
+import { note } from "../../../tests/support/projects";
 import { peak, spectrumOf } from "../../../tests/support/spectrum";
 import { newOscillator } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
 import type { Oscillator } from "../patch/kinds/oscillator";
 import type { Harmonics } from "./fourier";
-import { framesShown, waveShape, type WaveValues } from "./waveShape";
+import { framesShown, waveShape } from "./waveShape";
 import { ownFrames } from "./tables";
 
-type Choices = Partial<Oscillator["choices"]>;
-function drawn(choices: Choices, values: Partial<WaveValues> = {}): Float64Array {
-  const o = adjusted(newOscillator("osc", "Oscillator"), { choices });
-  return waveShape(o, { ...o.values, bend1: 0, bend2: 0, inner: 0, ...values });
-}
+type Given = Required<Parameters<typeof adjusted<Oscillator>>[1]>;
+const drawn = (choices: Given["choices"], values: Given["values"] = {}, data: Given["data"] = {}): Float64Array =>
+  waveShape(adjusted(newOscillator("osc", "Oscillator"), { choices, values, data }));
 /** A formula of the phase, 0 to 1, where the picture has its samples. */
 const formula = (of: (p: number) => number): Float64Array => Float64Array.from({ length: 512 }, (_, i) => of(i / 512));
 
@@ -63,6 +63,43 @@ describe("the picture of a wave", () => {
     // Phase modulation as Chowning has it (1973): sin(c + I sin(m)).
     const turned = drawn({ wave: "sine" }, { inner: 1.5, ratio: 3 });
     expect(farthest(turned, formula((p) => Math.sin(2 * Math.PI * p + 1.5 * Math.sin(6 * Math.PI * p))))).toBeLessThan(1e-3); // prettier-ignore
+  });
+
+  test.each(["sine", "triangle", "saw", "square"] as const)("a %s that turns the phase is drawn as it is heard", (inner) => {
+    const [ratio, { hz }] = [3, fitting(110)];
+    const at = spectrum(project({ notes: [note(0, 3840, 45)], choices: { "osc.wave": "sine", "osc.inner": inner }, values: { "osc.inner": 1.2, "osc.ratio": ratio, "osc.pitch": 12 * Math.log2(hz / 110) } }));
+    const places = [1, 2, 4, 5, 7, 8];
+    const heard = places.map((h) => at(h * hz) - at(hz));
+    for (const [choices, values] of [
+      [{ innerPitch: "ratio" }, { ratio }],
+      [{ innerPitch: "hz", keys: "fixed" }, { innerHz: 220 * ratio, fixed: 220 }],
+      // Middle C two octaves down and seven semitones up.
+      [{ innerPitch: "hz" }, { innerHz: 97.9989 * ratio, octave: -2, pitch: 6.5, fine: 50 }],
+    ] as const) {
+      const seen = spectrumOf(drawn({ wave: "sine", inner, ...choices }, { inner: 1.2, ...values }));
+      const db = (h: number): number => 20 * Math.log10(Math.hypot(seen[2 * h]!, seen[2 * h + 1]!));
+      const loud = places.map((h, i) => [db(h) - db(1), heard[i]!] as const).filter(([is]) => is > -45);
+      expect(loud.length).toBeGreaterThanOrEqual(4);
+      expect(farthest(loud.map(([is]) => is), loud.map(([, sounds]) => sounds))).toBeLessThan(0.5);
+    }
+  }); // prettier-ignore
+
+  test("four corners blend by where it stands between them, each with its level, its octave and its phase", () => {
+    const sine = { table: "plain", place: 0 } as const;
+    const corners = [
+      { ...sine, harmonic: 1, level: 1, phase: 0 },
+      { ...sine, harmonic: 2, level: 0.5, phase: 90 },
+      { ...sine, harmonic: 3, level: 0, phase: 0 },
+      { ...sine, harmonic: 4, level: 1, phase: 180 },
+    ];
+    const found = drawn({ wave: "corners" }, { position: 25, upward: 50 }, { corners });
+    const sum = formula((p) => 0.375 * Math.sin(2 * Math.PI * p) + 0.125 * (0.5 * Math.cos(4 * Math.PI * p) - Math.sin(8 * Math.PI * p))); // prettier-ignore
+    expect(
+      farthest(
+        found,
+        sum.map((v) => v / peak(sum)),
+      ),
+    ).toBeLessThan(1e-3);
   });
 
   test("frames of a table are shown as loud as can be, the first and the last among them", () => {

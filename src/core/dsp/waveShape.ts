@@ -1,23 +1,16 @@
 import type { Bend, Oscillator } from "../patch/kinds/oscillator";
+import { keyToHz } from "../pitch/note";
 import { cycleOf, type Harmonics } from "./fourier";
 import { drawnHarmonics, harmonicsAt, ownFrames, tableHarmonics, weightedAt } from "./tables";
 
-/** What of an oscillator makes its wave, at values that may be moved. */
-export interface WaveValues {
-  readonly position: number;
-  readonly upward: number;
-  readonly weighting: number;
-  readonly bend1: number;
-  readonly bend2: number;
-  readonly inner: number;
-  readonly ratio: number;
-  readonly pulseWidth: number;
-}
+type WaveValues = Oscillator["values"];
 
 /** Samples of a cycle that is looked at. */
 const SIZE = 512;
 /** Harmonics of a cycle that is looked at. */
 const SEEN = 96;
+/** Where a key matters, it is middle C. */
+const KEY_SEEN = 60;
 
 const fraction = (x: number): number => x - Math.floor(x);
 
@@ -41,6 +34,21 @@ function bentValue(bend: Bend, y: number, a: number): number {
     return 1 - Math.abs(v - 2);
   }
   return bend === "quantise" && a > 0 ? a * a * Math.round(y / (a * a)) : y;
+}
+
+/** Waves of an oscillator's own modulator, each with the power of a sine. */
+const MODULATORS: Readonly<Record<Oscillator["choices"]["inner"], (p: number) => number>> = {
+  sine: (p) => Math.sin(2 * Math.PI * p),
+  triangle: (p) => Math.sqrt(1.5) * (1 - Math.abs(fraction(p + 0.25) * 4 - 2)),
+  saw: (p) => Math.sqrt(1.5) * (1 - 2 * fraction(p)),
+  square: (p) => (fraction(p) < 0.5 ? Math.SQRT1_2 : -Math.SQRT1_2),
+};
+
+/** Cycles of the modulator to one of the wave; where one of them keeps its frequency, by the key that is looked at. */
+function ratioOf({ choices }: Oscillator, v: WaveValues): number {
+  if (choices.innerPitch === "ratio") return v.ratio;
+  const hz = choices.keys === "fixed" ? v.fixed : keyToHz(KEY_SEEN + 12 * v.octave);
+  return v.innerHz / (hz * 2 ** ((v.pitch + v.fine / 100) / 12));
 }
 
 /** Loudest value 1: what is looked at, not what is heard. */
@@ -81,13 +89,20 @@ function readCycle(o: Oscillator, v: WaveValues, cycles: readonly Harmonics[] | 
 }
 
 /**
- * One cycle of an oscillator's wave as it is bent and turned by its own modulator, -1 to 1 about. `cycles` are the frames of
- * one whose recording is cut into cycles.
+ * One cycle of an oscillator's wave as it is bent and turned by its own modulator, -1 to 1 about. Values in `moved` stand for
+ * its own; `cycles` are the frames of one whose recording is cut into cycles.
  */
-export function waveShape(o: Oscillator, v: WaveValues, cycles: readonly Harmonics[] | null = null): Float64Array {
+export function waveShape(
+  o: Oscillator,
+  moved: Partial<WaveValues> = {},
+  cycles: readonly Harmonics[] | null = null,
+): Float64Array {
+  const v = { ...o.values, ...moved };
   const read = readCycle(o, v, cycles);
   const [b1, b2] = [o.choices.bend1, o.choices.bend2];
   const [a1, a2] = [v.bend1 / 100, v.bend2 / 100];
+  const modulator = MODULATORS[o.choices.inner];
+  const ratio = ratioOf(o, v);
   const at = (p: number): number => {
     const x = fraction(p) * SIZE;
     const i = Math.floor(x);
@@ -97,7 +112,7 @@ export function waveShape(o: Oscillator, v: WaveValues, cycles: readonly Harmoni
   };
   return Float64Array.from({ length: SIZE }, (_, i) => {
     const p = i / SIZE;
-    const turned = v.inner > 0 ? p + (v.inner / (2 * Math.PI)) * Math.sin(2 * Math.PI * v.ratio * p) : p;
+    const turned = v.inner > 0 ? p + (v.inner / (2 * Math.PI)) * modulator(ratio * p) : p;
     const bent = bentPhase(b2, bentPhase(b1, fraction(turned), a1), a2);
     const mirrored = b1 === "mirror" ? a1 : b2 === "mirror" ? a2 : 0;
     const y = at(bent) + mirrored * (mirrored > 0 ? at(1 - Math.abs(2 * bent - 1)) - at(bent) : 0);

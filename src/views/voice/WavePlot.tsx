@@ -29,15 +29,12 @@ function drawCycle(
 
 /** One cycle of the wave as it is bent, and as it sounds while it plays; of a table all of its frames, one behind the other. */
 export function WavePlot({ oscillator: o }: { oscillator: Oscillator }) {
-  const { position, upward, weighting, bend1, bend2, inner, ratio, pulseWidth } = o.values;
+  const { position, weighting } = o.values;
   const { wave } = o.choices;
   const moved = useMovedWave(o);
   const cycles = useCycles(o);
-  const still = useMemo(
-    () => waveShape(o, { position, upward, weighting, bend1, bend2, inner, ratio, pulseWidth }, cycles),
-    [o, cycles, position, upward, weighting, bend1, bend2, inner, ratio, pulseWidth],
-  );
-  const heard = useMemo(() => (moved ? waveShape(o, { ...o.values, ...moved }, cycles) : null), [o, moved, cycles]);
+  const still = useMemo(() => waveShape(o, {}, cycles), [o, cycles]);
+  const heard = useMemo(() => (moved ? waveShape(o, moved, cycles) : null), [o, moved, cycles]);
   const frames = useMemo(() => {
     if (wave === "table") return framesShown(ownFrames(o.data.table), FRAMES_SHOWN);
     if (wave === "harmonics") return framesShown([0, 25, 50, 75, 100].map((a) => weightedAt(o.data.weights, a)), FRAMES_SHOWN);
