@@ -24,8 +24,8 @@ export const rise = (id: string, hz: number, restart: Restart = "note", triggers
   });
 };
 
-/** What the notes of one pass do to what is watched, for two seconds: frames and values. */
-export function heard(made: Made, watched: Watched): HeardNote[] {
+/** What the notes of one pass do to what is watched, for two seconds: frames and values; `edited` is loaded after a while. */
+export function heard(made: Made, watched: Watched, edited: { to: Made; atSec: number } | null = null): HeardNote[] {
   const program = compileProject(makeProject(made));
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, [watched], (n) => notes.push(n));
@@ -33,7 +33,10 @@ export function heard(made: Made, watched: Watched): HeardNote[] {
   sequencer.load(program);
   sequencer.play(0);
   sequencer.finishAfter(program.song.loopTicks);
-  sequencer.run(96_000);
+  const first = edited ? Math.round(edited.atSec * RATE) : 0;
+  sequencer.run(first);
+  if (edited) sequencer.load(compileProject(makeProject(edited.to)));
+  sequencer.run(96_000 - first);
   log.finish();
   return notes.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
 }

@@ -2,6 +2,8 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
 import { runs } from "../../../tests/support/runs";
+import { farthest } from "../../../tests/support/same";
+import { newSilent, newVibrato } from "../patch/defaults";
 import { bend, bendScale, tensionExponent } from "./bend";
 import { MAX_POINTS, compileCurve, curveAt } from "./curve";
 import { addPoint, copyPoints, movePoints, pastePoints, removePoints, setTension } from "./edit";
@@ -70,6 +72,20 @@ describe("curves", () => {
         },
       ),
     );
+  });
+
+  test("what vibratos go along is a sine, within 2 % of it, from the middle up", () => {
+    for (const { data } of [newVibrato("v", "V"), newSilent("s", "S")]) {
+      const curve = compileCurve(data.points);
+      const places = Array.from({ length: 1000 }, (_, i) => i / 999);
+      const sine = places.map((x) => 0.5 + 0.5 * Math.sin(2 * Math.PI * x));
+      expect(
+        farthest(
+          places.map((x) => curveAt(curve, x)),
+          sine,
+        ),
+      ).toBeLessThan(0.02);
+    }
   });
 
   test("copied points come in between the others where they are put, and what has no room is left out", () => {

@@ -1,37 +1,26 @@
 import { describe, expect, test } from "vitest";
 import { expectSame } from "../../../tests/support/same";
-import { RATE, at, ofAddress } from "../../../tests/support/heardMotion";
+import { RATE, at, ofAddress, heard } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, type Made } from "../../../tests/support/projects";
 import { compileProject } from "../engine/compile";
-import type { Program } from "../engine/program";
-import { Sequencer } from "../engine/sequencer";
 import { renderNow } from "../engine/render";
-import { HeardLog, type HeardNote } from "../engine/watch";
 import { newEnvelope } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
 
 const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
 
 test("an edit while a note rises moves the corner of its envelope, to the frame", () => {
-  const program = (ms: number): Program => compileProject(makeProject({ song: { tempoBpm: 120 }, notes: [note(0, 1920, 60)], amp: { attack: { unit: "ms", ms } } })); // prettier-ignore
-  const frames = (...[first, then]: Program[]): number[] => {
-    const notes: HeardNote[] = [];
-    const log = new HeardLog(first!, [{ addresses: ["amp.level"], sources: [] }], (n) => notes.push(n));
-    const sequencer = new Sequencer(RATE, log);
-    sequencer.load(first!);
-    sequencer.play(0);
-    sequencer.run(480);
-    if (then) sequencer.load(then);
-    sequencer.run(4800);
-    log.finish();
-    return [...notes[0]!.frames];
+  const made = (ms: number): Made => ({ notes: [note(0, 1920, 60)], amp: { attack: { unit: "ms", ms } } });
+  const frames = (before: number, after?: number): number[] => {
+    const edited = after === undefined ? null : { to: made(after), atSec: 0.01 };
+    return [...heard(made(before), { addresses: ["amp.level"], sources: [] }, edited)[0]!.frames];
   };
   // Rows lie 16 frames apart; the corner is 1573 frames after the note's start.
   const corner = Math.round((32.77 / 1000) * RATE);
   expect(corner % 16).not.toBe(0);
-  expect(frames(program(32.77))).toContain(corner);
-  expect(frames(program(60))).not.toContain(corner);
-  expect(frames(program(60), program(32.77))).toContain(corner);
+  expect(frames(32.77)).toContain(corner);
+  expect(frames(60)).not.toContain(corner);
+  expect(frames(60, 32.77)).toContain(corner);
 });
 
 describe("where an envelope starts", () => {

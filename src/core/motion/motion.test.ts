@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
-import { RATE, at, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
+import { farthest } from "../../../tests/support/same";
+import { RATE, at, ofAddress, ofSource, rise, heard } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
 import { nextHeap } from "../../../tests/support/nextHeap";
@@ -67,6 +68,23 @@ describe("what a route does to its source", () => {
     expect(at(a!, 0.2)).toBeCloseTo(60 + 3, 2);
     expect(at(b!, 0.2)).toBeCloseTo(62 + 9, 2);
   });
+
+  test("an edit of something else changes nothing: not what was taken at a note's start, is smoothed or goes in a circle", () => {
+    const wobble = adjusted(rise("wobble", 3), { values: { smoothing: 60 } });
+    const start = { source: "bar", target: "osc.pitch", amount: 12, atStart: true } as const;
+    const smooth = { source: "wobble", target: "osc.pitch", amount: 5 } as const;
+    const circle = [{ source: "one", target: "two.phase", amount: 40 }, { source: "two", target: "one.phase", amount: 40 }, { source: "two", target: "osc.pitch", amount: 7 }] as const;
+    const watched = { addresses: ["osc.pitch"], sources: [] } as const;
+    // A circle is worked out once more by the edit, and so comes a step nearer to itself.
+    for (const [routes, within] of [[[start, smooth], 1e-9], [circle, 1e-3]] as const) {
+      const made = (amount: number): Made => ({ ...one, notes: [note(480, 960, 60), note(1920, 480, 62)], modules: [rise("bar", 1, "bar"), wobble, rise("one", 1.7), rise("two", 2.3)], routes: [...routes, { source: "velocity", target: "filter.resonance", amount }] });
+      const left = heard(made(0), watched);
+      const edited = heard(made(0), watched, { to: made(20), atSec: 0.4 });
+      expect(left).toHaveLength(2);
+      left.forEach((n, i) => expect(farthest(edited[i]!.rows, n.rows)).toBeLessThan(within));
+      expect(new Set(left[0]!.rows).size).toBeGreaterThan(500);
+    }
+  }); // prettier-ignore
 
   test("a shape with triggers runs through once at each, the first of a pass after the last of the one before", () => {
     // 120 BPM, one bar of 2 s: 1920 ticks a second; a rise of 0.5 s at 0.25 s and 1 s, the second cut by one at 1.25 s.

@@ -27,8 +27,8 @@ export const newEnvelope = (id: string, name: string): Envelope =>
 export const newOscillator = (id: string, name: string): Oscillator => newModule(OSCILLATOR, id, name, OSCILLATOR_DATA);
 
 const RISE_AND_FALL: readonly CurvePoint[] = [
-  { x: 0, y: 0, tension: 30 },
-  { x: 0.5, y: 1, tension: 30 },
+  { x: 0, y: 0, tension: 21 },
+  { x: 0.5, y: 1, tension: 21 },
   { x: 1, y: 0, tension: 0 },
 ];
 
@@ -38,10 +38,10 @@ export const newShape = (id: string, name: string): Shape =>
 
 /** Goes round like a sine, from the middle up first: within 2 % of it, as bent segments go. */
 const ROUND: readonly CurvePoint[] = [
-  { x: 0, y: 0.5, tension: 30 },
-  { x: 0.25, y: 1, tension: -30 },
-  { x: 0.5, y: 0.5, tension: 30 },
-  { x: 0.75, y: 0, tension: -30 },
+  { x: 0, y: 0.5, tension: 21 },
+  { x: 0.25, y: 1, tension: -21 },
+  { x: 0.5, y: 0.5, tension: 21 },
+  { x: 0.75, y: 0, tension: -21 },
   { x: 1, y: 0.5, tension: 0 },
 ];
 
