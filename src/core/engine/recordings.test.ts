@@ -5,6 +5,7 @@ import { BINARY, HASH, madeRecording } from "../../../tests/support/recordings";
 import { expectSame } from "../../../tests/support/same";
 import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
 import { nextHeap } from "../../../tests/support/nextHeap";
+import type { Harmonics } from "../dsp/fourier";
 import { framesOf, guessFrameLength } from "../dsp/importedFrames";
 import { ownFrames, tableMaker, withoutRecordings } from "../dsp/tables";
 import { tableWav } from "../format/tableWav";
@@ -182,6 +183,10 @@ describe("a recording that is cut into cycles", () => {
     const [frame] = framesOf(saw, 600);
     for (const h of [1, 2, 5])
       expect(Math.hypot(frame!.cos[h - 1]!, frame!.sin[h - 1]!)).toBeCloseTo(2 / (Math.PI * h), 3);
+    const mixed = madeRecording(RATE, 100 / RATE, (t) => 0.3 * Math.cos((2 * Math.PI * t * RATE) / 100) - 0.4 * Math.sin((6 * Math.PI * t * RATE) / 100) + 0.1); // prettier-ignore
+    const [{ cos, sin }] = framesOf(mixed, 100) as [Harmonics];
+    expect([...cos.subarray(0, 4)]).toEqual([0.3, 0, 0, 0].map((v) => expect.closeTo(v, 6) as number));
+    expect([...sin.subarray(0, 4)]).toEqual([0, 0, -0.4, 0].map((v) => expect.closeTo(v, 6) as number));
     expect(() => framesOf(saw, 601)).toThrow(/shorter than one cycle/);
   });
 

@@ -136,9 +136,9 @@ test("notes tell whether they are held and how many onsets came before; hands pr
 
 describe("a shape that goes once with its note, while that is held", () => {
   /** A second from 0 to 1; a note of 0.625 s that is let go, or of an eighth of a second. */
-  const going = (whileHeld: "runs" | "stands" | "loops", ticks: number, how: { rate?: "moved"; synced?: boolean; phase?: number } = {}) => {
+  const going = (whileHeld: "runs" | "stands" | "loops", ticks: number, how: { rate?: "moved"; synced?: boolean; phase?: number; scatter?: number } = {}) => {
     const shape = adjusted(rise("r", 1, "once"), {
-      values: { heldFrom: 12.5, heldTo: 25, phase: how.phase ?? 0 },
+      values: { heldFrom: 12.5, heldTo: 25, phase: how.phase ?? 0, scatter: how.scatter ?? 0 },
       choices: { whileHeld },
       ...(how.synced ? { times: { rate: { unit: "note", num: 1, den: 2 } as const } } : {}),
     });
@@ -167,6 +167,18 @@ describe("a shape that goes once with its note, while that is held", () => {
     // Twice as fast: it stands from an eighth of a second on.
     expect([0.05, 0.15, 0.6, 0.725, 0.875].map(going("stands", 1200, { rate: "moved" }))).toEqual([0.1, 0.25, 0.25, 0.45, 0.75].map(near));
     expect([0.1, 0.1375, 0.175].map(going("loops", 1200, { rate: "moved" }))).toEqual([0.2, 0.15, 0.225].map(near));
+  });
+
+  test("from a start that is drawn, it goes on from where it is let go", () => {
+    const held = going("loops", 1200, { scatter: 12 });
+    const drawn = held(0);
+    expect(drawn).toBeGreaterThan(0.01);
+    const place = (sec: number): number => {
+      const until = drawn + Math.min(sec, 0.625);
+      return until < 0.25 ? drawn + sec : 0.125 + ((until - 0.125) % 0.125) + Math.max(0, sec - 0.625);
+    };
+    const times = [0.05, 0.2, 0.3, 0.45, 0.6, 0.7, 0.8, 1];
+    expect(times.map(held)).toEqual(times.map((sec) => near(place(sec))));
   });
 
   test("counts its places from the start of the cycle, wherever it starts; else it runs on", () => {

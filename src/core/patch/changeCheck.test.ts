@@ -1,8 +1,10 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { makeProject } from "../../../tests/support/projects";
 import { runs } from "../../../tests/support/runs";
 import { problemOfEdit } from "./changeCheck";
+import { newMacro } from "./defaults";
 import { demoProject } from "./demo";
 import { openProject } from "./migrate";
 import { MAX_NOTES, type Project } from "./project";
@@ -65,5 +67,13 @@ describe("checking what an edit changed", () => {
     expect(problemOfEdit(project, withNotes([{ ...note, startTick: 7.5 }]))!.path).toBe("parts.0.notes.0.startTick");
     const wrong = withNotes([{ ...note, startTick: 7.5 }]);
     expect(problemOfEdit(wrong, { ...wrong, name: "Other" })).toBeNull();
+  });
+
+  test("what parts take from the song is looked at where the song lets it go", () => {
+    const project = makeProject({ songModules: [newMacro("macro", "Macro")], routes: [{ source: "macro", target: "osc.pitch", amount: 1 }] }); // prettier-ignore
+    const gone: Project = { ...project, modules: [] };
+    expect(openProject(gone).ok).toBe(false);
+    expect(problemOfEdit(project, gone)!.path).toMatch(/^parts\.0\.patch\.routes/);
+    expect(problemOfEdit(project, { ...project, modules: [...project.modules] })).toBeNull();
   });
 });
