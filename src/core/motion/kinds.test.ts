@@ -265,6 +265,16 @@ describe("random values", () => {
     });
   });
 
+  test.each([
+    ["at a rate of its own", { unit: "hz", hz: 8 }, 16],
+    ["at one that does not fit into the loop", { unit: "note", num: 3, den: 16 }, 16 / 3],
+  ] as const)("%s it draws on and on", (_, rate, inBar) => {
+    const drawn = columns(moving([random({}, 0, rate)], "dice"), "filter.resonance");
+    const values = Array.from({ length: Math.floor(inBar) }, (_, i) => drawn.low((i + 0.5) / inBar));
+    values.forEach((v, i) => expect(drawn.high((i + 0.9) / inBar)).toBeCloseTo(v, 6));
+    expect(new Set(values.map((v) => v.toFixed(3))).size).toBe(Math.floor(inBar));
+  });
+
   test("one of each note's own stands while it sounds, differs from note to note, and comes again with each pass", () => {
     const notes = Array.from({ length: 8 }, (_, i) => note(i * 480, 400, 60 + (i % 3), 127));
     const made = moving([random({ draws: "note" })], "dice", { notes });
