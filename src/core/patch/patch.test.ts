@@ -3,7 +3,7 @@ import { demoProject } from "./demo";
 import { newOscillator, newProject, newRoute, newShape } from "./defaults";
 import { FILTER } from "./kinds/filter";
 import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
-import { newModule } from "./kinds/kind";
+import { adjusted, newModule } from "./kinds/kind";
 import { checkPatch } from "./schema";
 import type { Patch, Route } from "./project";
 
@@ -65,6 +65,12 @@ describe("targets and sources", () => {
     expect(withoutModule(patch, "gone")).toBe(patch);
     expect(withoutRoutes(patch, () => false)).toBe(patch);
     expect(withoutModule(patch, "filter").cables).toEqual([]);
+    const listens = adjusted(newOscillator("osc2", "Oscillator 2"), { data: { pmFrom: "osc", ringFrom: "osc3" } });
+    const three = [listens, newOscillator("osc3", "Oscillator 3")].reduce(withSource, patch);
+    const dataOf = (p: Patch) => p.modules.find((m) => m.id === "osc2")!.data;
+    expect(dataOf(withoutModule(three, "osc"))).toMatchObject({ pmFrom: null, ringFrom: "osc3" });
+    expect(dataOf(withoutModule(three, "osc3"))).toMatchObject({ pmFrom: "osc", ringFrom: null });
+    expect(dataOf(withoutModule(three, "filter"))).toBe(listens.data);
   });
 });
 

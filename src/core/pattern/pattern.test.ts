@@ -108,6 +108,26 @@ describe("events", () => {
   test("the shortest repeat is found", () => {
     const p = makeProject({ song: { loopBars: 4 }, notes: [0, 1, 2, 3].map((b) => note(b * 3840, 960, 60 + (b % 2))) });
     expect(patternRepeatBars(eventsOf(p), p.song)).toBe(2);
+    // The same bar four times, and once anything of one of its notes is another.
+    const slide = { from: 48, ticks: 240, ms: 0 };
+    const four = [0, 1, 2, 3].flatMap((bar) => [0, 480].map((t) => ({ onTick: bar * 3840 + t, offTick: bar * 3840 + t + 240, key: 60, velocity: 100, freeA: 10, freeB: 20, tied: false, slide }))); // prettier-ignore
+    expect(patternRepeatBars(four, p.song)).toBe(1);
+    for (const other of [
+      { onTick: 3840 + 481 },
+      { offTick: 3840 + 500 },
+      { key: 61 },
+      { velocity: 99 },
+      { freeA: 11 },
+      { freeB: 21 },
+      { tied: true },
+      { slide: { ...slide, from: 49 } },
+      { slide: { ...slide, ticks: 120 } },
+      { slide: { ...slide, ms: 3 } },
+    ]) {
+      expect(patternRepeatBars(four.map((e, i) => (i === 3 ? { ...e, ...other } : e)), p.song)).toBe(4); // prettier-ignore
+      expect(patternRepeatBars(four.map((e, i) => (i === 3 || i === 7 ? { ...e, ...other, onTick: e.onTick + ("onTick" in other ? 1 : 0), offTick: e.offTick + ("offTick" in other ? 9 : 0) } : e)), p.song)).toBe(2); // prettier-ignore
+    }
+    expect(patternRepeatBars(four.slice(1), p.song)).toBe(4);
   });
 });
 

@@ -62,6 +62,10 @@ describe("the nearest lie", () => {
     expect(movement(C_MINOR, gMinor)).toBe(21);
     expect(nearestVoicing(gMinor, C_MINOR)).toEqual([58, 62, 67]);
     expect(movement(C_MINOR, [58, 62, 67])).toBe(3);
+    // A note that has no other end goes to the nearest, from whichever chord.
+    expect(movement([60, 64, 67], [60, 67])).toBe(3);
+    expect(movement([60, 67], [67, 62, 58])).toBe(2 + 2 + 0);
+    expect(movement([], C_MINOR)).toBe(0);
   });
   test("is never worse than the best of all lies and pairings", () => {
     const names = ["m", "M", "7", "maj7", "sus4", "dim"];
