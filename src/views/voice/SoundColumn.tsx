@@ -87,7 +87,7 @@ export function SoundColumn({ module, told, children }: { module: Module; told: 
           )}
         </span>
       </p>
-      <fieldset disabled={!editable} className="min-h-0 min-w-0 flex-1 overflow-y-auto px-2.5 pb-2 [--row-label:76px] [--row-number:66px] @max-[200px]:[--row-label:62px] @max-[200px]:[--row-number:36px]">
+      <fieldset disabled={!editable} className="min-h-0 min-w-0 flex-1 scroll-pt-18 overflow-y-auto px-2.5 pb-2 [--row-label:76px] [--row-number:66px] @max-[200px]:[--row-label:62px] @max-[200px]:[--row-number:36px]">
         {children}
       </fieldset>
     </section>

@@ -27,7 +27,10 @@ function drawCycle(
   g.stroke();
 }
 
-/** One cycle of the wave as it is bent, and as it sounds while it plays; of a table all of its frames, one behind the other. */
+/**
+ * One cycle of the wave as it is bent, and as it sounds while it plays; of a table all of its frames, one behind the other. It
+ * stays in sight while what bends it is scrolled to.
+ */
 export function WavePlot({ oscillator: o }: { oscillator: Oscillator }) {
   const { position, weighting } = o.values;
   const { wave } = o.choices;
@@ -77,7 +80,7 @@ export function WavePlot({ oscillator: o }: { oscillator: Oscillator }) {
   return (
     <canvas
       ref={useCanvas(paint)}
-      className="my-1 block w-full bg-paper"
+      className="sticky top-0 z-10 my-1 block w-full bg-paper"
       style={{ height: HEIGHT }}
       role="img"
       aria-label={`Wave of ${o.name}: ${wave === "table" ? tableText(o) : WAVE_TEXT[wave]}${bends.length > 0 ? `, ${bends.join(", ")}` : ""}`}
