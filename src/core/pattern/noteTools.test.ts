@@ -48,6 +48,9 @@ describe("tools on notes", () => {
     });
     expect(new Set(made.map((n) => n.startTick % 240)).size).toBeGreaterThan(25);
     expect(tools.humanise(many, ids, 5, 20, 10)).toEqual(made);
+    // What moves a note in time says nothing of its velocity: their correlation is under four deviations of chance.
+    const related = made.reduce((sum, n, i) => sum + ((n.startTick - many[i]!.startTick) / 20) * ((n.velocity - 64) / 10), 0); // prettier-ignore
+    expect(Math.abs((3 * related) / many.length)).toBeLessThan(4 / Math.sqrt(many.length));
     expect(tools.humanise(many, ids, 6, 20, 10)).not.toEqual(made);
   });
   test("split at a place or in the middle; joined again they are one", () => {
