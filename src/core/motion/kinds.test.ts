@@ -1,4 +1,4 @@
-import { columnsOf } from "../../../tests/support/heardMotion";
+import { columnsOf, rise } from "../../../tests/support/heardMotion";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
@@ -12,6 +12,7 @@ import { STEPS, type SequenceStep, type Steps } from "../patch/kinds/steps";
 import type { Span } from "../time/span";
 import { compileCurve, curveAt } from "../curve/curve";
 import { newMacro, newShape } from "../patch/defaults";
+import type { Shape } from "../patch/kinds/shape";
 import { asShape, asSteps } from "../patch/turnInto";
 import { AUTOMATION } from "../patch/kinds/automation";
 import { repeatReport } from "../time/repeat";
@@ -332,7 +333,7 @@ describe("what repeats", () => {
     const eighths = { unit: "note", num: 1, den: 8 } as const;
     // Twelve eighths against bars of eight come together after three; the loop of four cuts that short.
     const report = repeatReport(cyclesOf([steps(twelve, { restart: "song" }, eighths)], song), 1, song.meter, 4);
-    expect(report.drifts).toMatchObject([{ name: "Sequence", every: "loop" }]);
+    expect(report.drifts).toMatchObject([{ name: "Sequence", everyBars: 4 }]);
     expect(bars(steps(twelve.slice(0, 8), { restart: "song" }, { unit: "note", num: 1, den: 4 }))).toBe(2);
     expect(bars(steps([step(1, { chance: 50 })], { restart: "bar" }))).toBe(4);
     expect(bars(steps([step(1)], { restart: "bar" }))).toBe(1);
@@ -342,6 +343,11 @@ describe("what repeats", () => {
     const moved = newModule(AUTOMATION, "a", "A", { target: "macro.value", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore
     expect(bars(moved)).toBe(4);
     expect(bars({ ...moved, on: false })).toBe(1);
+    // A cycle of three quarters that starts again with every so many bars of four: no sooner, and with the loop at the latest.
+    const threes = (every: number): Shape => adjusted(rise("r", 1, "bar"), { values: { every }, times: { rate: { unit: "note", num: 3, den: 4 } } }); // prettier-ignore
+    // Three bars fit the cycle, but not the loop.
+    expect([1, 2, 3, 4, 16].map((every) => bars(threes(every)))).toEqual([1, 2, 4, 4, 4]);
+    expect(cyclesOf([threes(2), threes(16)], song).map((c) => c.restartTicks)).toEqual([2 * 3840, 4 * 3840]);
   });
 });
 

@@ -7,7 +7,7 @@ export interface Cycle {
   readonly name: string;
   /** Ticks, not necessarily whole (a rate in Hz). */
   readonly ticks: number;
-  /** Restarted every so many ticks (a bar, or the loop). */
+  /** Restarted every so many ticks (whole bars, or the loop). */
   readonly restartTicks: number;
 }
 
@@ -16,7 +16,8 @@ export interface Drift {
   readonly id: string;
   readonly name: string;
   readonly leftover: number;
-  readonly every: "bar" | "loop";
+  /** Bars after which it is restarted: those of the loop at the most. */
+  readonly everyBars: number;
   /**
    * Ticks by which a cycle that runs on starts after the bar line (before it, below 0) when a bar has gone by; null for what
    * restarts with the bar, and for what lasts longer than one.
@@ -46,20 +47,22 @@ export function repeatReport(
   const bar = barTicks(meter);
   const drifts: Drift[] = [];
   let repeatBars = patternBars;
+  // Bars that the loop cuts short come again with the loop.
+  const withinLoop = (bars: number): number => (loopBars % bars === 0 ? bars : loopBars);
   for (const cycle of cycles) {
     const count = cycle.restartTicks / cycle.ticks;
     const leftover = count - Math.floor(count + FIT);
     if (leftover > FIT) {
-      const every = cycle.restartTicks === bar ? "bar" : "loop";
-      const slides = every === "loop" && cycle.ticks <= bar;
+      const everyBars = Math.round(cycle.restartTicks / bar);
+      const slides = everyBars > 1 && cycle.ticks <= bar;
       const slidTicks = slides ? Math.round(bar / cycle.ticks) * cycle.ticks - bar : null;
-      drifts.push({ id: cycle.id, name: cycle.name, leftover, every, slidTicks });
-      if (every === "loop") repeatBars = loopBars;
+      drifts.push({ id: cycle.id, name: cycle.name, leftover, everyBars, slidTicks });
+      repeatBars = leastCommonMultiple(repeatBars, withinLoop(everyBars));
     } else if (cycle.restartTicks > bar) {
       let bars = 1;
       while (bars < loopBars && Math.abs(Math.round((bars * bar) / cycle.ticks) - (bars * bar) / cycle.ticks) > FIT)
         bars++;
-      repeatBars = leastCommonMultiple(repeatBars, bars);
+      repeatBars = leastCommonMultiple(repeatBars, withinLoop(bars));
     }
   }
   return { repeatBars: Math.min(repeatBars, loopBars), drifts };

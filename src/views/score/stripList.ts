@@ -206,6 +206,10 @@ export function slideText({ slidTicks }: Drift, song: Song): string | null {
   return `${formatAmount(ms, "ms", ms < 10 ? 1 : 0)} ${slidTicks > 0 ? "late" : "early"} each bar`;
 }
 
+/** What cuts a cycle short that does not fit. */
+export const cutText = ({ everyBars }: Drift, { loopBars }: Song): string =>
+  everyBars === 1 ? "the bar" : everyBars === loopBars ? "the loop" : `its ${everyBars} bars`;
+
 const backingStrip = (kit: Kit): StripInfo => ({
   id: { kind: "backing" },
   kind: "rhythm",
@@ -226,7 +230,7 @@ export function stripsOf(
   const { drifts } = repeatReport(cyclesOf([...patch.modules, ...songModules], song), 1, song.meter, song.loopBars);
   const slides = (m: Modulator): string => {
     const drift = drifts.find((d) => d.id === m.id);
-    return drift ? `, ${slideText(drift, song) ?? `cut by the ${drift.every}`}` : "";
+    return drift ? `, ${slideText(drift, song) ?? `cut by ${cutText(drift, song)}`}` : "";
   };
   return [
     ...(backing ? [backingStrip(backing)] : []),

@@ -4,7 +4,7 @@ import { isCut, partEvents, patternRepeatBars } from "@/core/pattern/events";
 import { cyclesOf } from "@/core/motion/cycles";
 import { repeatReport } from "@/core/time/repeat";
 import { READINGS, onFrame, setText } from "@/ui/frames";
-import { slideText } from "@/views/score/stripList";
+import { cutText, slideText } from "@/views/score/stripList";
 import { usePart, usePattern, useProject, useStudio } from "./studio";
 
 /** What repeats, what drifts, and what the engine does. */
@@ -43,7 +43,7 @@ export function Footer() {
         report.drifts.map((d) => (
           <span key={d.name} className="flex min-w-0 items-center gap-1.5 truncate text-ink">
             <span className="h-2 w-2 shrink-0 bg-warn" aria-hidden />
-            {d.name} does not fit the {d.every}:{" "}
+            {d.name} does not fit {cutText(d, song)}:{" "}
             {slideText(d, song) ?? `its last cycle is cut at ${Math.round(d.leftover * 100)} %`}
           </span>
         ))

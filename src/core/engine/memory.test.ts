@@ -1,0 +1,62 @@
+import fc from "fast-check";
+import { expect, test } from "vitest";
+import { arbitraryProject } from "../../../tests/support/arbitraryProject";
+import { rise } from "../../../tests/support/heardMotion";
+import { project as oscillator } from "../../../tests/support/oneOscillator";
+import { note } from "../../../tests/support/projects";
+import { madeTable } from "../../../tests/support/recordings";
+import { demoProject } from "../patch/demo";
+import { compileProject } from "./compile";
+import { Engine } from "./engine";
+import { Heap } from "./heap";
+
+const GUARD = 16_384;
+const MARKS = new Uint8Array(GUARD).fill(0x5a);
+
+/** Puts marked bytes behind each block: who writes past its own leaves a trace. */
+class GuardedHeap extends Heap {
+  private readonly guards = new Map<number, number>();
+
+  override take(bytes: number): number {
+    const size = Math.ceil(bytes / 16) * 16;
+    const at = super.take(size + GUARD);
+    new Uint8Array(this.buffer, at + size, GUARD).set(MARKS);
+    this.guards.set(at, size);
+    return at;
+  }
+  override give(at: number, bytes: number): void {
+    this.guards.delete(at);
+    super.give(at, Math.ceil(bytes / 16) * 16 + GUARD);
+  }
+  /** Sizes of the blocks that were written past. */
+  broken(): number[] {
+    return [...this.guards].flatMap(([at, size]) =>
+      Buffer.from(this.buffer, at + size, GUARD).equals(MARKS) ? [] : [size],
+    );
+  }
+  get blocks(): number {
+    return this.guards.size;
+  }
+}
+
+test("no kernel writes past the memory that it was given, whatever it plays", () => {
+  // Tables between their frames at the lowest key, where a level is longest: as they are, and bent.
+  const tables = (["table", "corners"] as const).flatMap((wave) =>
+    ["none", "fold"].map(
+      (bend) =>
+      oscillator({ notes: [note(0, 3840, 0), note(0, 3840, 127)], choices: { "osc.wave": wave, "osc.bend1": bend }, values: { "osc.unison": 16, "osc.position": 37, "osc.upward": 61, "osc.octave": -2, "osc.bend1": 40 }, modules: [rise("r", 7)], routes: [{ source: "r", target: "osc.position", amount: 50 }] }), // prettier-ignore
+    ),
+  );
+  const projects = [demoProject("d"), ...tables, ...fc.sample(arbitraryProject, { numRuns: 3, seed: 11 })];
+  for (const project of projects) {
+    const heap = new GuardedHeap();
+    const engine = new Engine(48_000, heap, { tables: madeTable });
+    engine.load(compileProject(project));
+    engine.play(0);
+    engine.process(new Float32Array(4800), new Float32Array(4800), 4800);
+    for (const part of project.parts) engine.noteOn(part.id, 2, 127);
+    engine.process(new Float32Array(4800), new Float32Array(4800), 4800);
+    expect(heap.blocks).toBeGreaterThan(10);
+    expect(heap.broken()).toEqual([]);
+  }
+});
