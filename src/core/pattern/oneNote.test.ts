@@ -1,6 +1,8 @@
 import fc from "fast-check";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
+import { AUTOMATION } from "../patch/kinds/automation";
+import { newModule } from "../patch/kinds/kind";
 import { runs } from "../../../tests/support/runs";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { nextHeap } from "../../../tests/support/nextHeap";
@@ -38,6 +40,14 @@ describe("one note at a time", () => {
     expect(slides({ glides: "overlapping" })).toEqual([undefined, undefined, [60, 480, 0]]);
     // By the octave, half an octave takes half the time.
     expect(slides({ glideTime: "octave" })).toEqual([[54, 240, 0], [48, 480, 0], [60, 240, 0]]); // prettier-ignore
+  });
+  test("where an automation moves the glide, there is one to be moved: a tenth of a millisecond at least", () => {
+    const line = [note(0, 960, 48), note(960, 970, 60)];
+    const moves = newModule(AUTOMATION, "a", "A", { target: "playing.glide", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore
+    const of = (ms: number, modules: (typeof moves)[]): unknown => eventsOf(one({ notes: line, modules, playing: { glide: { unit: "ms", ms } } })).map((e) => e.slide?.ms); // prettier-ignore
+    expect(of(0, [])).toEqual([undefined, undefined]);
+    expect(of(0, [moves])).toEqual([0.1, 0.1]);
+    expect(of(70, [moves])).toEqual([70, 70]);
   });
   test("whatever is held, at most one sounds, and it sounds whenever something is held", () => {
     const any = fc.array(fc.tuple(fc.nat(3800), fc.integer({ min: 1, max: 2000 }), fc.integer({ min: 30, max: 90 })), { minLength: 1, maxLength: 14 }); // prettier-ignore
