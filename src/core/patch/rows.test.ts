@@ -100,5 +100,13 @@ describe("values as text", () => {
     expect(formatAmount(2217, "Hz", 0)).toBe("2.22 kHz");
     expect(parseAmount("7 st", "oct")).toBeCloseTo(7 / 12);
     expect(parseAmount("1.2 s", "ms")).toBe(1200);
+    expect(parseAmount("90 °", "rad")).toBeCloseTo(Math.PI / 2, 9);
+    expect(parseAmount("×12 st", "×")).toBeCloseTo(2, 9);
+    expect(parseAmount("50 ct", "st")).toBe(0.5);
+    expect(parseAmount("−2 oct", "st")).toBe(-24);
+    expect(parseAmount("1,5 st", "ct")).toBe(150);
+    expect(parseAmount("1.5 kHz", "Hz")).toBe(1500);
+    expect(parseAmount("1.5k", "dB")).toBeNull();
+    expect(parseAmount("5 ms", "st")).toBeNull();
   });
 });
