@@ -26,6 +26,7 @@ const properties = unit(
     "core/patch/files",
     "core/patch/changeCheck",
     "core/curve/transform",
+    "core/measure/onsets",
     "core/pattern/arpeggio",
     "core/pattern/gate",
     "core/pattern/oneNote",
@@ -33,7 +34,7 @@ const properties = unit(
     "state/edits",
     "state/state",
   ],
-  "properties|read back as it was|agrees with the check|undo of any edits|[Ww]hatever|frozen to notes|lie in the loop|whose times are moved|joins its own start|what they do not touch|nothing else goes",
+  "properties|read back as it was|agrees with the check|undo of any edits|[Ww]hatever|frozen to notes|lie in the loop|whose times are moved|joins its own start|clicks, at any place|what they do not touch|nothing else goes",
   3_600_000,
 );
 // Damaged files have bounds: this much memory for all of them, and for 5000 of a kind 100 s.

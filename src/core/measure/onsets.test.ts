@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeProject, note } from "../../../tests/support/projects";
+import { runs } from "../../../tests/support/runs";
 import { simplify, simplifyTo } from "../curve/simplify";
 import { curveAt, compileCurve } from "../curve/curve";
 import { compileProject } from "../engine/compile";
@@ -58,7 +59,7 @@ describe("beginnings in a recording", () => {
         const known = gaps.map((g) => (at += g / 1000));
         expectFound(onsetsOf(loop(known.map((t) => [t, click] as const), at + 0.5, -200)), known); // prettier-ignore
       }),
-      { numRuns: 6 },
+      runs(6),
     );
   });
   test("a drum loop over noise: kick, snare and hats, their peaks 40 dB above the bed and 30", () => {

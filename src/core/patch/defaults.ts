@@ -27,8 +27,8 @@ export const newEnvelope = (id: string, name: string): Envelope =>
 export const newOscillator = (id: string, name: string): Oscillator => newModule(OSCILLATOR, id, name, OSCILLATOR_DATA);
 
 const RISE_AND_FALL: readonly CurvePoint[] = [
-  { x: 0, y: 0, tension: 21 },
-  { x: 0.5, y: 1, tension: 21 },
+  { x: 0, y: 0, tension: 30 },
+  { x: 0.5, y: 1, tension: 30 },
   { x: 1, y: 0, tension: 0 },
 ];
 
