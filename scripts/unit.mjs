@@ -1,4 +1,4 @@
-// Unit tests from a bundle: they start without a transform of each file, and the engine in them runs a quarter faster than
+// Unit tests from a bundle: they start without a transform of each file, and the engine in them runs faster than
 // from modules that vitest links. `npx vitest` watches the sources themselves.
 // npm run unit [-- src/core/engine ...] [-t "part of a name"]
 import { readdirSync, rmSync } from "node:fs";

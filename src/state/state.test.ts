@@ -62,7 +62,7 @@ describe("the project store", () => {
         }
         expect(store.redo()).toBeNull();
       }),
-      { numRuns: 40, endOnFailure: true },
+      { numRuns: 100, endOnFailure: true },
     );
   });
 
@@ -124,13 +124,13 @@ describe("the project store", () => {
         key: 60,
         velocity: 1,
       }));
-    for (let i = 0; i < 70; i++)
+    for (let i = 0; i < 80; i++)
       store.edit(
         "Move all",
         editNotes(PART, () => many(i)),
       );
     const { done } = store.getState().history;
-    expect(done.length).toBeLessThan(70);
+    expect(done.length).toBeLessThan(80);
     expect(done.length).toBeGreaterThan(50);
     expect(done.at(-1)!.after).toBe(store.getState().project);
   });

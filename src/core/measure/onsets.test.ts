@@ -59,7 +59,7 @@ describe("beginnings in a recording", () => {
         const known = gaps.map((g) => (at += g / 1000));
         expectFound(onsetsOf(loop(known.map((t) => [t, click] as const), at + 0.5, -200)), known); // prettier-ignore
       }),
-      runs(6),
+      runs(12),
     );
   });
   test("a drum loop over noise: kick, snare and hats, their peaks 40 dB above the bed and 30", () => {

@@ -42,7 +42,7 @@ describe("checking what an edit changed", () => {
           else expect(problemOfEdit(project, after)).not.toBeNull();
         }
       }), // prettier-ignore
-      runs(20),
+      runs(30),
     );
   });
 

@@ -36,7 +36,7 @@ const RISE_AND_FALL: readonly CurvePoint[] = [
 export const newShape = (id: string, name: string): Shape =>
   newModule(SHAPE, id, name, { points: RISE_AND_FALL, triggers: [], notesOf: null });
 
-/** Goes round like a sine, from the middle up first: within 2.2 % of its height, which is as near as four bent segments come. */
+/** Goes round like a sine, from the middle up first: within 2.2 % of its height. */
 const ROUND: readonly CurvePoint[] = [
   { x: 0, y: 0.5, tension: 21 },
   { x: 0.25, y: 1, tension: -21 },
