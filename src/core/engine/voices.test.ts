@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
+import { farthest } from "../../../tests/support/same";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
 import { nextHeap } from "../../../tests/support/nextHeap";
 import { withoutRecordings } from "../dsp/tables";
@@ -121,6 +122,41 @@ describe("notes that find no room", () => {
     });
     expect(log.notes.length).toBeGreaterThan(60);
     expect(clickDb(left)).toBeLessThan(-60);
+  });
+
+  test("a stolen voice fades by 1 - 3 t² + 2 t³ over 6 ms", () => {
+    // Its own sound is what is missing when it is left out: of sixteen held keys it is the oldest.
+    const sound = (keys: readonly number[], theft: boolean): Float32Array => {
+      const engine = newEngine();
+      engine.load(compileProject(makeProject({ choices: { "osc.wave": "sine" }, values: { "amp.level": -30 }, amp: { sustain: 100 } }))); // prettier-ignore
+      for (const key of keys) engine.noteOn("part-1", key, 100);
+      run(engine, 4800);
+      if (theft) engine.noteOn("part-1", 100, 100);
+      return run(engine, 320);
+    };
+    const others = Array.from({ length: 15 }, (_, k) => 40 + k);
+    const [all, without, alone] = [sound([83, ...others], true), sound(others, true), sound([83], false)];
+    const top = peak(alone);
+    const left = Array.from(all, (v, i) => (v - without[i]!) / alone[i]!);
+    const clear = left.flatMap((v, i) => (Math.abs(alone[i]!) > top / 2 ? [[v, Math.min(1, i / 288)] as const] : []));
+    expect(clear.length).toBeGreaterThan(150);
+    expect(farthest(clear.map(([v]) => v), clear.map(([, t]) => 1 - 3 * t ** 2 + 2 * t ** 3))).toBeLessThan(0.01); // prettier-ignore
+  });
+
+  test("a note that ends between rows is heard to fall from there", () => {
+    const played = (ticks: number): Float32Array =>
+      run(playing(makeProject({ notes: [note(0, ticks, 83)], choices: { "osc.wave": "sine" }, amp: { sustain: 100, release: { unit: "ms", ms: 4 }, releaseCurve: 0 } })), 5000); // prettier-ignore
+    const on = played(400);
+    // How far it has fallen in 2 ms after its end, of 4 in which it falls straight; 25 frames a tick.
+    for (const ticks of [188, 189, 190, 191, 192]) {
+      const fallen = played(ticks).slice(25 * ticks, 25 * ticks + 96);
+      const clear = [...fallen].flatMap((v, i) => {
+        const full = on[25 * ticks + i]!;
+        return Math.abs(full) > peak(on) / 2 ? [20 * Math.log10(v / full / (1 - i / 192))] : [];
+      });
+      expect(clear.length).toBeGreaterThan(30);
+      expect(farthest(clear, new Array(clear.length).fill(0))).toBeLessThan(0.1);
+    }
   });
 
   test("released ones go first, then the oldest; a stolen voice is gone in 6 ms", () => {

@@ -345,6 +345,9 @@ describe("what repeats", () => {
     expect(bars({ ...moved, on: false })).toBe(1);
     // A cycle of three quarters that starts again with every so many bars of four: no sooner, and with the loop at the latest.
     const threes = (every: number): Shape => adjusted(rise("r", 1, "bar"), { values: { every }, times: { rate: { unit: "note", num: 3, den: 4 } } }); // prettier-ignore
+    // By hand only what a hand has set; until then it runs with the song.
+    const byHand = (triggers: number[]): Shape => adjusted(rise("r", 1, "hand", triggers), { times: { rate: { unit: "note", num: 1, den: 1 } } }); // prettier-ignore
+    expect([[], [0, 960]].map((triggers) => bars(byHand(triggers)))).toEqual([1, 4]);
     // Three bars fit the cycle, but not the loop.
     expect([1, 2, 3, 4, 16].map((every) => bars(threes(every)))).toEqual([1, 2, 4, 4, 4]);
     expect(cyclesOf([threes(2), threes(16)], song).map((c) => c.restartTicks)).toEqual([2 * 3840, 4 * 3840]);

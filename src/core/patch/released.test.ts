@@ -9,16 +9,12 @@ import { ARPEGGIO_ROWS, NOTE_ROWS, PART_ROWS, SONG_ROWS } from "./rows";
 /**
  * What files hold and mean: a value that a file lacks takes its row's default, and one that it has must lie in the row's
  * range. So defaults never change once they are released, ranges and reaches only widen, and what is new is added here.
+ * Steps and first amounts are no part of files, but of what hands are used to.
  */
 const RELEASED = JSON.parse(readFileSync("tests/fixtures/rows.json", "utf8")) as Record<string, unknown>;
 
-const numberRow = (r: Parameter): unknown => [
-  r.min,
-  r.max,
-  r.default,
-  r.unit,
-  ...(r.move ? [r.move.reach, r.move.unit] : []),
-];
+const moved = ({ reach, unit, first, sides }: NonNullable<Parameter["move"]>): unknown[] => [reach, unit, first, ...(sides ? [sides] : [])]; // prettier-ignore
+const numberRow = (r: Parameter): unknown => [r.min, r.max, r.default, r.unit, [r.taper, r.step, r.fine, r.digits], ...(r.move ? moved(r.move) : [])]; // prettier-ignore
 
 function rowsOfKind(k: KindShape): [string, unknown][] {
   return [
@@ -27,7 +23,7 @@ function rowsOfKind(k: KindShape): [string, unknown][] {
     ...Object.entries(k.choices).map(([id, c]): [string, unknown] => [`${k.kind}.${id}`, [c.default, ...c.options]]),
     ...Object.entries(k.times).map(([id, t]): [string, unknown] => [
       `${k.kind}.${id} (time)`,
-      [t.min, t.max, t.default, t.hz, ...(t.move ? [t.move.reach, t.move.unit] : [])],
+      [t.min, t.max, t.default, t.hz, ...(t.move ? moved(t.move) : [])],
     ]),
   ];
 }
