@@ -192,6 +192,15 @@ describe("the limiter", () => {
     expect(peaks[0]).toBe(0);
   });
 
+  test.each([NaN, Infinity])("turns a single %d between low samples into silence, and nothing else", (odd) => {
+    const low = new Float64Array(4800).fill(0.01);
+    const { out, limiter } = run(low.with(3000, odd));
+    const silent = [...out].flatMap((v, i) => (v === 0 && i >= limiter.delay ? [i - limiter.delay] : []));
+    expect(silent).toEqual([3000]);
+    expect([...out].every(Number.isFinite)).toBe(true);
+    expect(limiter.acted).toBe(false);
+  });
+
   test("takes 80 ms to come back to 63 %", () => {
     const step = Float64Array.from({ length: RATE }, (_, i) => (i < 4800 ? 1.7825 : 0.1));
     const { out, limiter } = run(step);

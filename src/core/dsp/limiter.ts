@@ -104,9 +104,8 @@ export class TruePeakLimiter {
       const r = Math.abs(right[i]!);
       if (l > this.peakL) this.peakL = l;
       if (r > this.peakR) this.peakR = r;
-      // Not the same as the greater of both: a NaN shall be noticed.
-      if (!(l <= top)) top = l;
-      if (!(r <= top)) top = r;
+      // A NaN stays one, and is not low.
+      top = Math.max(top, l, r);
     }
     const resting = this.quiet >= TAPS && this.calm > 3 * this.ahead && this.recovered === 1;
     const low = top * MOST <= CEILING;

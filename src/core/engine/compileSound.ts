@@ -141,7 +141,7 @@ const PLAIN_PLAYING = {
 interface Layout {
   readonly goesTo: (id: string) => readonly Way[];
   readonly comesFrom: (id: string) => readonly Way[];
-  /** The bus on which a module works. */
+  /** The bus on which a module works; -1 for a source that goes nowhere: it only turns or rings another one. */
   readonly busOf: (id: string) => number;
   readonly count: number;
 }
@@ -160,7 +160,7 @@ function layOut(order: readonly Module[], cables: readonly Way[]): Layout {
     if (shares) buses.set(m.id, buses.get(feeder.id)!);
     else if (!source || goesTo(m.id).length > 1) buses.set(m.id, count++);
   }
-  return { goesTo, comesFrom, busOf: (id) => buses.get(id)!, count };
+  return { goesTo, comesFrom, busOf: (id) => buses.get(id) ?? -1, count };
 }
 
 /** What runs, in its order: modules, and cables from one bus to another. A module that is off lets sound through, or makes none. */

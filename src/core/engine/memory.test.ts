@@ -5,12 +5,15 @@ import { rise } from "../../../tests/support/heardMotion";
 import { project as oscillator } from "../../../tests/support/oneOscillator";
 import { note } from "../../../tests/support/projects";
 import { madeTable } from "../../../tests/support/recordings";
+import { newOscillator } from "../patch/defaults";
 import { demoProject } from "../patch/demo";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
 
 const GUARD = 16_384;
+/** What lies before all that the compiler keeps: an address that is missing leads there. */
+const NOWHERE = 1024;
 const MARKS = new Uint8Array(GUARD).fill(0x5a);
 
 /** Puts marked bytes behind each block: who writes past its own leaves a trace. */
@@ -47,7 +50,9 @@ test("no kernel writes past the memory that it was given, whatever it plays", ()
       oscillator({ notes: [note(0, 3840, 0), note(0, 3840, 127)], choices: { "osc.wave": wave, "osc.bend1": bend }, values: { "osc.unison": 16, "osc.position": 37, "osc.upward": 61, "osc.octave": -2, "osc.bend1": 40 }, modules: [rise("r", 7)], routes: [{ source: "r", target: "osc.position", amount: 50 }] }), // prettier-ignore
     ),
   );
-  const projects = [demoProject("d"), ...tables, ...fc.sample(arbitraryProject, { numRuns: 3, seed: 11 })];
+  // A source that goes nowhere, and turns another one.
+  const aside = oscillator({ notes: [note(0, 3840, 60)], modules: [newOscillator("other", "Other")] }, { pmFrom: "other" }, (p) => ({ ...p, cables: p.cables.filter((c) => c.from !== "other") })); // prettier-ignore
+  const projects = [demoProject("d"), ...tables, aside, ...fc.sample(arbitraryProject, { numRuns: 3, seed: 11 })];
   for (const project of projects) {
     const heap = new GuardedHeap();
     const engine = new Engine(48_000, heap, { tables: madeTable });
@@ -58,5 +63,6 @@ test("no kernel writes past the memory that it was given, whatever it plays", ()
     engine.process(new Float32Array(4800), new Float32Array(4800), 4800);
     expect(heap.blocks).toBeGreaterThan(10);
     expect(heap.broken()).toEqual([]);
+    expect(Buffer.from(heap.buffer, 0, NOWHERE).equals(Buffer.alloc(NOWHERE))).toBe(true);
   }
 });

@@ -79,6 +79,7 @@ const LIMIT: f64 = 0;
 const PER_TURN: f32 = <f32>0.15915494309189535;
 const CYCLE: f32 = <f32>4294967296.0;
 const PER_CYCLE: f32 = <f32>2.3283064365386963e-10;
+const PER_CYCLE_24: f32 = <f32>5.960464477539063e-8;
 
 /** Starts a lane: phases are the caller's, the rest is silent. */
 export function clearBentLane(group: usize, lane: i32): void {
@@ -155,10 +156,11 @@ function readWave(waves: v128, ends: v128, moved: bool, weight: v128, other: v12
   return f32x4.add(f32x4.mul(weight, y), f32x4.mul(other, read4(ends, sizes, p)));
 }
 
+/** Cycles, 0 to less than 1: of the upper 24 bits, for all 32 would be rounded up to 1. */
 // @ts-ignore: decorator
 @inline
 function unsigned(q: v128): v128 {
-  return f32x4.mul(f32x4.convert_i32x4_u(q), f32x4.splat(PER_CYCLE));
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(q, 8)), f32x4.splat(PER_CYCLE_24));
 }
 
 /** Phases of 2^32 a cycle from cycles of any size. */
@@ -408,7 +410,9 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
         if (v128.any_true(wraps) && !pulse) {
           const forward = i32x4.gt_s(passed, i32x4.splat(0));
           const length1 = f32x4.mul(f32x4.convert_i32x4_s(passed), f32x4.splat(PER_CYCLE));
-          const since = f32x4.min(f32x4.max(f32x4.div(v128.bitselect(p, f32x4.sub(p, one), forward), length1), zero), one);
+          // A phase that stands has no length: what that would be is no number, and stays out of the lanes that do not wrap.
+          const share = f32x4.div(v128.bitselect(p, f32x4.sub(p, one), forward), length1);
+          const since = f32x4.min(f32x4.max(v128.and(wraps, share), zero), one);
           const last = valueAt(type1, type2, almost, a1, a2, waves, ends, moved, weight, other, sizes);
           const first = valueAt(type1, type2, zero, a1, a2, waves, ends, moved, weight, other, sizes);
           const jump = v128.and(wraps, v128.bitselect(f32x4.sub(first, last), f32x4.sub(last, first), forward));
