@@ -95,7 +95,7 @@ describe("notes that ring on", () => {
 test("a synced voice that starts while another one's cycle begins anew is heard, whatever comes back into its filter", () => {
   // As near to a whole cycle as there is: so near that a float32 rounds it up.
   const values = { "osc.bend1": 30, "osc.phase": 359.99999999, "amp.level": -24, "amp.feedback": -20 };
-  const played = (notes: Made["notes"]): Float32Array =>
+  const played = (notes: NonNullable<Made["notes"]>): Float32Array =>
     run(playing(makeProject({ notes, values, choices: { "osc.bend1": "sync" }, amp: { sustain: 100 } })), 9600);
   const [both, first, second] = [[note(0, 3840, 93), note(10, 3000, 60)], [note(0, 3840, 93)], [note(10, 3000, 60)]].map(played) as [Float32Array, Float32Array, Float32Array]; // prettier-ignore
   expect(peak(second)).toBeGreaterThan(0.01);
