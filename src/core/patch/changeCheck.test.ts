@@ -25,6 +25,9 @@ function withValue(value: unknown, path: readonly string[], put: unknown): unkno
   return { ...(value as Tree), [key]: withValue((value as Tree)[key], rest, put) };
 }
 
+/** What edits reach. */
+const EDITED = ["name", "song", "modules", "backing", "parts", "binaries", "outputTrim"] as const;
+
 const ODD = [NaN, Infinity, -1, 0, 0.5, 7.5, 1e9, 129, 200, "", "x", "osc.pitch", null, [], {}, true] as const;
 
 describe("checking what an edit changed", () => {
@@ -32,14 +35,10 @@ describe("checking what an edit changed", () => {
     fc.assert(
       // Drawing a project takes longer than checking it: several things are put into each.
       fc.property(arbitraryProject, fc.array(fc.tuple(fc.nat(), fc.constantFrom(...ODD)), { minLength: 5, maxLength: 8 }), (project, edits) => {
-        const all = places(project).filter(([first]) => !["format", "version", "id", "seed"].includes(first!));
+        const all = EDITED.flatMap((key) => places(project[key], [key]));
         for (const [at, put] of edits) {
           const after = withValue(project, all[at % all.length]!, put) as Project;
-          const whole = openProject(JSON.parse(JSON.stringify(after, (_, v: unknown) => (v === undefined ? null : v))));
-          const finite = typeof put !== "number" || Number.isFinite(put);
-          // What JSON cannot carry is refused by the check of the edit alone.
-          if (finite) expect(problemOfEdit(project, after) === null).toBe(whole.ok);
-          else expect(problemOfEdit(project, after)).not.toBeNull();
+          expect(problemOfEdit(project, after) === null).toBe(openProject(after).ok);
         }
       }), // prettier-ignore
       runs(30),
