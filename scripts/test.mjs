@@ -29,7 +29,7 @@ const step = (name, code) => {
 };
 
 // The linter works on one core and takes long: the other one is not idle meanwhile. Browsers in which sound runs have both.
-const lint = runBeside("npm", ["run", "--silent", "lint"]);
+const lint = runBeside("npm", ["run", "--silent", "lint:code"]);
 step("types", run("npm", ["run", "--silent", "types"]));
 if ((await programs) !== 0) process.exit(1);
 step(
@@ -37,7 +37,8 @@ step(
   run(process.execPath, ["scripts/unit.mjs", "--reporter=default", "--reporter=json", `--outputFile.json=${unitFile}`]),
 );
 ensureBuild();
-step("lint and formatting", await lint);
+step("formatting", run("npm", ["run", "--silent", "lint:format"]));
+step("lint", await lint);
 step(
   "end-to-end tests",
   run(bin("playwright"), ["test"], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eFile, CLOVIK_PORT: String(await freePort()) }),
