@@ -1,15 +1,14 @@
 import { describe, expect, test } from "vitest";
+import { playing } from "../../../tests/support/live";
 import { RATE, rise } from "../../../tests/support/heardMotion";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
-import { nextHeap } from "../../../tests/support/nextHeap";
-import { withoutRecordings } from "../dsp/tables";
 import { withMix } from "../patch/edit";
 import { AUTOMATION } from "../patch/kinds/automation";
 import { newModule } from "../patch/kinds/kind";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
-import { Engine } from "./engine";
+import type { Engine } from "./engine";
 
 /** Three notes that overlap, so that all of them have to be turned together. */
 const notes = [note(0, 3840, 45), note(900, 2000, 57), note(1920, 1900, 64)];
@@ -30,13 +29,6 @@ function play(engine: Engine, frames: number): Sides {
   const [left, right] = [new Float32Array(frames), new Float32Array(frames)];
   engine.process(left, right, frames);
   return { left, right };
-}
-
-function playing(p: Project): Engine {
-  const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
-  engine.load(compileProject(p));
-  engine.play(0);
-  return engine;
 }
 
 /** A bar: two seconds, but for its last frames, where a new pass begins. */

@@ -1,9 +1,9 @@
 import { describe, expect, test } from "vitest";
+import { playing, run } from "../../../tests/support/live";
 import { expectSame } from "../../../tests/support/same";
 import { loudness } from "../measure/loudness";
 import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
-import { nextHeap } from "../../../tests/support/nextHeap";
 import { withMix, withModule } from "../patch/edit";
 import type { Module } from "../patch/kinds";
 import { whyNoSub, withCleanSub } from "../patch/cleanSub";
@@ -12,9 +12,7 @@ import { partEvents, patternOf } from "../pattern/events";
 import { editPatch } from "../../state/edits";
 import { addPart, duplicatePart, editMix, followPart, movePart, ownPattern, removePart } from "../../state/partEdits";
 import { problemOfEdit } from "../patch/changeCheck";
-import { withoutRecordings } from "../dsp/tables";
 import { Compiler, compileProject } from "./compile";
-import { Engine } from "./engine";
 import { renderNow } from "./render";
 
 const RATE = 48_000;
@@ -80,19 +78,12 @@ describe("parts in the mix", () => {
     expectSame(mixed({ solo: true }, true), render(base));
   });
   test("a mute while it sounds fades, without a click", () => {
-    const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
     const sine = makeProject({ notes: [note(0, 3840, 57)], values: { "amp.level": -12 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
-    engine.load(compileProject(sine));
-    engine.play(0);
-    const run = (frames: number): Float32Array => {
-      const left = new Float32Array(frames);
-      engine.process(left, new Float32Array(frames), frames);
-      return left;
-    };
+    const engine = playing(sine);
     const step = (x: Float32Array): number => x.reduce((most, v, i) => (i === 0 ? 0 : Math.max(most, Math.abs(v - x[i - 1]!))), 0); // prettier-ignore
-    const sounding = step(run(9600));
+    const sounding = step(run(engine, 9600));
     engine.load(compileProject(editMix(first, { mute: true })(sine)));
-    const fading = run(9600);
+    const fading = run(engine, 9600);
     expect(step(fading)).toBeLessThan(1.05 * sounding);
     expect(peak(fading.slice(-1000))).toBeLessThan(1e-5);
   });

@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
+import { playing, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
-import { nextHeap } from "../../../tests/support/nextHeap";
 import { newEnvelope } from "../patch/defaults";
 import { newModule } from "../patch/kinds/kind";
 import { adjusted } from "../patch/kinds/kind";
@@ -9,20 +9,10 @@ import { NOISE } from "../patch/kinds/noise";
 import { SUB } from "../patch/kinds/sub";
 import type { Module } from "../patch/kinds";
 import type { Project } from "../patch/project";
-import { withoutRecordings } from "../dsp/tables";
-import { compileProject } from "./compile";
-import { Engine } from "./engine";
 
 const FRAMES = 7_000;
 
-function rendered(project: Project): Float32Array {
-  const engine = new Engine(48_000, nextHeap(), { tables: withoutRecordings, limited: false });
-  engine.load(compileProject(project));
-  engine.play(0);
-  const left = new Float32Array(FRAMES);
-  engine.process(left, new Float32Array(FRAMES), FRAMES);
-  return left;
-}
+const rendered = (project: Project): Float32Array => run(playing(project), FRAMES);
 
 /**
  * Peak of the difference between notes that are played together, starting at all sorts of frames, and the sum of each by

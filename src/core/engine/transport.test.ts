@@ -1,9 +1,7 @@
 import { describe, expect, test } from "vitest";
+import { engineWith, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
-import { nextHeap } from "../../../tests/support/nextHeap";
-import { withoutRecordings } from "../dsp/tables";
-import { compileProject } from "./compile";
-import { Engine } from "./engine";
+import type { Engine } from "./engine";
 import { NoteLog } from "./render";
 
 const RATE = 48_000;
@@ -17,18 +15,13 @@ const line: Made = {
 };
 
 function engineOf(made: Made): { engine: Engine; notes: () => number[][]; run: (frames: number) => Float32Array } {
-  const program = compileProject(makeProject(made));
-  const log = new NoteLog(program.parts.map((p) => p.id));
-  const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, listener: log, limited: false });
-  engine.load(program);
+  const project = makeProject(made);
+  const log = new NoteLog(project.parts.map((p) => p.id));
+  const engine = engineWith(project, { listener: log });
   return {
     engine,
     notes: () => log.notes.map((n) => [n.onSample, n.key]),
-    run: (frames) => {
-      const left = new Float32Array(frames);
-      engine.process(left, new Float32Array(frames), frames);
-      return left;
-    },
+    run: (frames) => run(engine, frames),
   };
 }
 

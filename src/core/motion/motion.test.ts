@@ -1,12 +1,10 @@
 import { describe, expect, test } from "vitest";
+import { playing, run } from "../../../tests/support/live";
 import { farthest } from "../../../tests/support/same";
 import { RATE, at, ofAddress, ofSource, rise, heard } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
-import { nextHeap } from "../../../tests/support/nextHeap";
-import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
-import { Engine } from "../engine/engine";
 import { renderNow } from "../engine/render";
 import type { Address } from "../patch/address";
 import { newEnvelope, newGate } from "../patch/defaults";
@@ -217,18 +215,10 @@ describe("playing from the middle gives what playing on gives", () => {
     modules: [adjusted(rise("slow", 0.21, "song"), { values: { phase: 30, smoothing: 120 } }), rise("fast", 1.3, "song"), rise("bar", 2.1, "bar")],
     routes: [{ source: "slow", target: "fast.rate", amount: 2 }, { source: "fast", target: "bar.rate", amount: 1.5 }, { source: "fast", target: "filter.cutoff", amount: 3 }, { source: "bar", target: "osc.pitch", amount: 5 }, { source: "slow", target: "amp.pan", amount: 90 }],
   }; // prettier-ignore
+  let whole: Float32Array | null = null;
   test.each([1, 2, 3])("from bar %d, to the last sample but rounding", (bar) => {
-    const program = compileProject(makeProject(made));
-    const play = (from: number, frames: number): Float32Array => {
-      const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
-      engine.load(program);
-      engine.play(from);
-      const left = new Float32Array(frames);
-      engine.process(left, new Float32Array(frames), frames);
-      return left;
-    };
-    const whole = play(0, 4 * 96_000);
-    const middle = play(bar * 3840, 90_000);
+    whole ??= run(playing(makeProject(made)), 4 * 96_000);
+    const middle = run(playing(makeProject(made), bar * 3840), 90_000);
     expect(peak(middle)).toBeGreaterThan(0.05);
     let apart = 0;
     for (let i = 0; i < middle.length; i++) apart = Math.max(apart, Math.abs(middle[i]! - whole[bar * 96_000 + i]!));

@@ -1,14 +1,12 @@
 import fc from "fast-check";
+import { engineWith, run } from "../../../tests/support/live";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
 import { AUTOMATION } from "../patch/kinds/automation";
 import { newModule } from "../patch/kinds/kind";
 import { runs } from "../../../tests/support/runs";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
-import { nextHeap } from "../../../tests/support/nextHeap";
-import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "../engine/compile";
-import { Engine } from "../engine/engine";
 import { renderNow } from "../engine/render";
 import { newLane, type StepLane } from "../patch/lanes";
 import type { Project } from "../patch/project";
@@ -120,25 +118,20 @@ describe("glides as they are heard", () => {
       notes: [],
       playing: { choices: { overlap: "tied" }, glide: { unit: "ms", ms: 100 } },
     });
-    const engine = new Engine(RATE, nextHeap(), { tables: withoutRecordings, limited: false });
-    engine.load(compileProject(project));
-    const run = (sec: number): Float32Array => {
-      const left = new Float32Array(sec * RATE);
-      engine.process(left, new Float32Array(left.length), left.length);
-      return left;
-    };
+    const engine = engineWith(project);
+    const after = (sec: number): Float32Array => run(engine, sec * RATE);
     const id = project.parts[0]!.id;
     engine.noteOn(id, 60, 100);
-    expect(keyAt(run(0.2), 0.1)).toBeCloseTo(60, 1);
+    expect(keyAt(after(0.2), 0.1)).toBeCloseTo(60, 1);
     engine.noteOn(id, 72, 100);
-    const up = run(0.3);
+    const up = after(0.3);
     expect(engine.voiceCount).toBe(1);
     expect(Math.abs(keyAt(up, 0.05) - 66)).toBeLessThan(0.3);
     expect(keyAt(up, 0.2)).toBeCloseTo(72, 1);
     engine.noteOff(id, 72);
-    expect(keyAt(run(0.3), 0.2)).toBeCloseTo(60, 1);
+    expect(keyAt(after(0.3), 0.2)).toBeCloseTo(60, 1);
     engine.noteOff(id, 60);
-    run(0.1);
+    after(0.1);
     expect(engine.voiceCount).toBe(0);
   });
 });

@@ -1,12 +1,9 @@
 import { describe, expect, test } from "vitest";
+import { engineWith, run } from "../../../tests/support/live";
 import JZZ from "jzz";
 import fc from "fast-check";
 import { PitchDetector } from "pitchy";
 import { makeProject } from "../../../tests/support/projects";
-import { nextHeap } from "../../../tests/support/nextHeap";
-import { withoutRecordings } from "../dsp/tables";
-import { compileProject } from "../engine/compile";
-import { Engine } from "../engine/engine";
 import { readMidiMessage } from "../format/midiMessage";
 import { recordedNote, type RecordRules } from "./record";
 
@@ -61,30 +58,25 @@ describe("messages of instruments, after the tables of MIDI 1.0", () => {
 
 test("bend moves what sounds by its range, the wheel what it is routed to; both glide", () => {
   const made = makeProject({ notes: [], choices: { "osc.wave": "sine" }, values: { "amp.level": -20, "playing.bendRange": 7 }, routes: [{ source: "wheel", target: "amp.level", amount: 12 }] }); // prettier-ignore
-  const engine = new Engine(48_000, nextHeap(), { tables: withoutRecordings, limited: false });
-  engine.load(compileProject(made));
+  const engine = engineWith(made);
   const id = made.parts[0]!.id;
-  const run = (sec: number): Float32Array => {
-    const left = new Float32Array(sec * 48_000);
-    engine.process(left, new Float32Array(left.length), left.length);
-    return left;
-  };
+  const after = (sec: number): Float32Array => run(engine, sec * 48_000);
   const key = (x: Float32Array): number => 69 + 12 * Math.log2(PitchDetector.forFloat32Array(4096).findPitch(x.slice(-4096), 48_000)[0] / 440); // prettier-ignore
   const db = (x: Float32Array): number => 10 * Math.log10(x.slice(-4800).reduce((s, v) => s + v * v, 0) / 4800);
   engine.noteOn(id, 60, 100);
-  const rest = run(0.3);
+  const rest = after(0.3);
   expect(key(rest)).toBeCloseTo(60, 2);
   engine.hands(id, 1, 0, 0);
-  expect(key(run(0.4))).toBeCloseTo(67, 2);
+  expect(key(after(0.4))).toBeCloseTo(67, 2);
   engine.hands(id, -0.5, 0, 0);
-  expect(key(run(0.4))).toBeCloseTo(56.5, 2);
+  expect(key(after(0.4))).toBeCloseTo(56.5, 2);
   engine.hands(id, 0, 0.5, 0);
-  const louder = run(0.4);
+  const louder = after(0.4);
   expect(key(louder)).toBeCloseTo(60, 2);
   expect(db(louder) - db(rest)).toBeCloseTo(6, 1);
   // It goes there without a step: no two samples are further apart than the louder sine has them.
   engine.hands(id, 0, 0, 0);
-  const back = run(0.2);
+  const back = after(0.2);
   const step = (x: Float32Array): number => x.reduce((most, v, i) => (i === 0 ? 0 : Math.max(most, Math.abs(v - x[i - 1]!))), 0); // prettier-ignore
   expect(step(back)).toBeLessThan(1.02 * step(louder));
 });
