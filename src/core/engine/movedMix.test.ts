@@ -42,8 +42,8 @@ function expectGains({ left, right }: Sides, gain: (sec: number) => readonly [le
     const [a, b] = gain((i + 1) / RATE);
     worst = Math.max(worst, Math.abs(l - plain.left[i]! * a), Math.abs(right[i]! - plain.right[i]! * b));
   });
-  // Between the ends of sub-blocks gains run straight, not in decibels.
-  expect(worst / peak(plain.left)).toBeLessThan(1e-4);
+  // Between the ends of sub-blocks gains run straight, not in decibels: at these speeds that is the same.
+  expect(worst / peak(plain.left)).toBeLessThan(1e-6);
 }
 
 /** One rise in the bar, 0 to 1. */

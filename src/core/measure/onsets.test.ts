@@ -74,6 +74,12 @@ describe("beginnings in a recording", () => {
       expect(guessTempo(strong, 32 * step)).toEqual({ tempoBpm: 124, beats: 8 });
     }
   });
+  test("noise that lies 60 dB below hits far apart begins nothing between them", () => {
+    const known = [0.2, 1.1, 2.3, 3.6];
+    const found = onsetsOf(loop(known.map((t) => [t, kick] as const), 4.5, -66)); // prettier-ignore
+    expectFound(found, known);
+    expect(found.filter((o) => o.strength > 0.02)).toHaveLength(4);
+  });
   test("plucks of our own engine, at another rate", () => {
     const ticks = [0, 480, 720, 1440, 2400, 2880, 3600];
     const project = makeProject({ notes: ticks.map((t, i) => note(t, 200, 45 + 3 * i)), amp: { attack: { unit: "ms", ms: 1 }, decay: { unit: "ms", ms: 120 }, sustain: 0 } }); // prettier-ignore

@@ -2,15 +2,12 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { BINARY, BYTES, HASH } from "../../../tests/support/recordings";
-import { readFileSync } from "node:fs";
 import { expectSame } from "../../../tests/support/same";
 import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
 import { newEnvelope, newProject, newRoute, newShape } from "./defaults";
 import { kindOf, modulesOf, type Module } from "./kinds";
-import { AMP } from "./kinds/amp";
 import { FILTER } from "./kinds/filter";
-import { OSCILLATOR } from "./kinds/oscillator";
 import { mixOf, withSource } from "./edit"; // prettier-ignore
 import { newModule } from "./kinds/kind";
 import { withBinaries } from "./binaries";
@@ -197,68 +194,5 @@ describe("project files", () => {
     expect(mixOf(partOf(open({ level: 3 }, [...without.modules, newShape("part", "Part")])).patch)).toMatchObject({ id: "part2", values: { level: 3 } }); // prettier-ignore
     expect(mixOf(partOf(open({ level: 3 }, patch.modules)).patch)).toEqual(mixOf(patch));
     expect(open({ level: 99 })).toMatchObject({ ok: false, path: "parts[0].mix.level" });
-  });
-});
-
-describe("files of version 1", () => {
-  const files = JSON.parse(readFileSync("tests/fixtures/projects-v1.json", "utf8")) as Record<string, unknown>[];
-  test("open, with every value where it is now", () => {
-    for (const file of files) {
-      const opened = openProject(file);
-      if (!opened.ok) throw new Error(`${opened.path}: ${opened.reason}`);
-      expect(opened.project.version).toBe(2);
-      // What was opened is a document of today.
-      expect(openProject(JSON.parse(JSON.stringify(opened.project)))).toEqual(opened);
-    }
-    const { project } = openProject(files[0]) as { project: Project };
-    const { patch } = project.parts[0]!;
-    expect(modulesOf(patch.modules, FILTER)[0]).toMatchObject({
-      values: { cutoff: 420, resonance: 34, keyFollow: 40 },
-      choices: { type: "lp24" },
-    });
-    expect(modulesOf(patch.modules, OSCILLATOR)[0]).toMatchObject({
-      values: { octave: 1, unison: 5 },
-      choices: { start: "random" },
-    });
-    const envelope = modulesOf(patch.modules, AMP)[0]!.data.envelope;
-    expect(patch.modules.find((m) => m.id === envelope)).toMatchObject({
-      name: "Amp",
-      values: { sustain: 45 },
-      times: { decay: { unit: "ms", ms: 420 } },
-    });
-    expect(patch.routes.map((r) => [r.source, r.target, r.amount, r.reversed])).toEqual([
-      ["swell", "filter.cutoff", 2.4, false],
-      ["pluck", "filter.cutoff", 1.8, false],
-      ["swell", "filter.resonance", 14, false],
-      ["velocity", "amp.level", -18, true],
-    ]);
-    expect(patch.cables).toEqual([{ from: "osc", to: "filter" }, { from: "filter", to: "amp" }]); // prettier-ignore
-  });
-
-  test("ids that were any text become plain and stay apart", () => {
-    const text = JSON.stringify(files[1]).replaceAll('"pluck"', '"osc"');
-    const odd = JSON.parse(text.replaceAll('"id":"a"', '"id":"a route.of many"')) as unknown;
-    const opened = openProject(odd);
-    if (!opened.ok) throw new Error(`${opened.path}: ${opened.reason}`);
-    const { patch } = opened.project.parts[0]!;
-    expect(patch.routes[0]!.source).toBe("osc-2");
-    expect(patch.modules.find((m) => m.id === "osc-2")?.name).toBe("Pluck");
-  });
-
-  test("a damaged one is refused with its path before anything is made of it", () => {
-    const damage = (change: (file: { parts: { patch: Record<string, unknown> }[] }) => void) => {
-      const file = structuredClone(files[0]) as unknown as { parts: { patch: Record<string, unknown> }[] };
-      change(file);
-      return openProject(file);
-    };
-    expect(damage((f) => delete f.parts[0]!.patch["values"])).toMatchObject({
-      ok: false,
-      path: "parts[0].patch.values",
-    });
-    expect(damage((f) => (f.parts[0]!.patch["modulators"] = 7))).toMatchObject({
-      ok: false,
-      path: "parts[0].patch.modulators",
-    });
-    expect(damage((f) => (f.parts = []))).toMatchObject({ ok: false, path: "parts" });
   });
 });
