@@ -1,8 +1,9 @@
 import { describe, expect, test } from "vitest";
 import { engineWith, playing, run } from "../../../tests/support/live";
 import { makeProject, note, withSettings, type Made } from "../../../tests/support/projects";
+import { farthest } from "../../../tests/support/same";
 import { peak } from "../../../tests/support/spectrum";
-import { newEnvelope, newShape } from "../patch/defaults";
+import { newEnvelope, newRoute, newShape } from "../patch/defaults";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { NoteLog } from "./render";
@@ -162,6 +163,21 @@ describe("edits while notes sound", () => {
     const plain = cutoffs(false);
     cutoffs(true).forEach((v, i) => expect(v).toBeCloseTo(plain[i]!, 6));
     expect(new Set(plain).size).toBeGreaterThan(20);
+  });
+
+  test("a chord goes on, voice by voice, when a route comes that does next to nothing", () => {
+    const chord = makeProject({ notes: [40, 47, 55, 62].map((key, i) => ({ ...note(0, 3840, key), velocity: 127 - 30 * i })), values: { "filter.cutoff": 900, "filter.keyFollow": 70 }, routes: [{ source: "velocity", target: "amp.level", amount: 12 }] }); // prettier-ignore
+    const part = chord.parts[0]!;
+    const patch = { ...part.patch, modules: [...part.patch.modules, newShape("s", "S")], routes: [...part.patch.routes, newRoute("r", "s", "amp.pan", 0.001)] }; // prettier-ignore
+    const more: Project = { ...chord, parts: [{ ...part, patch }] };
+    const sound = (edited: boolean): Float32Array => {
+      const engine = playing(chord);
+      run(engine, 6400);
+      if (edited) engine.load(compileProject(more));
+      return run(engine, 3200);
+    };
+    const [after, on] = [sound(true), sound(false)];
+    expect(farthest(after, on) / peak(on)).toBeLessThan(1e-4);
   });
 
   test("a modulator keeps its memory when others come: no value jumps", () => {
