@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeProject } from "../../../tests/support/projects";
-import type { Note } from "../patch/project";
+import { MAX_NOTES, type Note } from "../patch/project";
 import { isNote } from "../patch/schema";
 import { partEvents } from "./events";
 import * as tools from "./noteTools";
@@ -61,6 +61,9 @@ describe("tools on notes", () => {
     expect(tools.join(two, new Set(two.slice(0, 2).map((n) => n.id)))).toEqual(LINE);
     expect(tools.join(LINE, ALL)).toBe(LINE);
     const one = [note("a", 0, 1, 60)];
+    // As many as a part holds, and no more.
+    const many = Array.from({ length: MAX_NOTES - 1 }, (_, i) => note(`m${i}`, i, 100, 60));
+    expect(tools.split(many, new Set(["m0", "m1"]), null, newId)).toHaveLength(MAX_NOTES);
     expect(tools.split(one, ALL, null, newId)).toBe(one);
   });
   test("strummed: each note of a chord a step after the next lower, or higher, one; all end where they ended", () => {
