@@ -252,6 +252,8 @@ describe("reading WAV files", () => {
 
   test.each([
     ["it is no WAV file", new Uint8Array(40)],
+    ["it is no WAV file", withBytes(8, 0x41, 0x56, 0x49)],
+    ["it is no WAV file", withBytes(0, 0x58)],
     ["samples of 20 bits", withBytes(34, 20)],
     ["0 channels", withBytes(22, 0)],
     ["its sample rate is 44 Hz", withBytes(24, 44, 0, 0, 0)],
