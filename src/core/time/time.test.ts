@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { barTicks, formatPosition, parsePosition } from "./meter";
 import { NOTE_VALUES, noteValueName, noteValueTicks, parseNoteValue, TICKS_PER_WHOLE } from "./noteValue";
 import { repeatReport } from "./repeat";
-import { formatSpan, parseSpan, spanMs, spanTicks, type Span } from "./span";
+import { SYNCED_SPANS, formatSpan, parseSpan, spanMs, spanTicks, type Span } from "./span";
 import { swingTick } from "./swing";
 
 const base = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
@@ -11,6 +11,12 @@ describe("note values", () => {
   test("every offered value is a whole number of ticks", () => {
     for (const v of NOTE_VALUES) expect((v.num * TICKS_PER_WHOLE) % v.den).toBe(0);
     expect(NOTE_VALUES).toHaveLength(21);
+  });
+
+  test("a length is stepped from the shortest note value to the longest, then over whole bars", () => {
+    const ticks = SYNCED_SPANS.map((span) => spanTicks(span, base));
+    expect(ticks).toEqual(ticks.toSorted((a, b) => a - b));
+    expect(SYNCED_SPANS.slice(-10).map((span) => formatSpan(span))).toEqual(["1/1D", ..."2 3 4 6 8 12 16 24 32".split(" ").map((n) => `${n} bars`)]); // prettier-ignore
   });
 
   test("names are read back", () => {
