@@ -139,6 +139,7 @@ describe("files", () => {
     const steps = renderProgram(program, { sampleRate: 8000, bars, tail: "wrap" });
     const pieces: Piece[] = [];
     let summary;
+    let progress = 0;
     for (;;) {
       const step = steps.next();
       if (step.done) {
@@ -146,7 +147,12 @@ describe("files", () => {
         break;
       }
       if (step.value.left.length > 0) pieces.push(step.value);
+      // What is done comes nearer to the whole in small steps.
+      expect(step.value.progress - progress).toBeGreaterThanOrEqual(0);
+      expect(step.value.progress - progress).toBeLessThan(0.03);
+      progress = step.value.progress;
     }
+    expect(progress).toBe(1);
     const { frames } = summary;
     expect(frames).toBe(framesOfBars(program, bars, 8000));
     // More than a minute: the start waits for the end.

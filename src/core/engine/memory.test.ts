@@ -7,6 +7,9 @@ import { note } from "../../../tests/support/projects";
 import { madeTable } from "../../../tests/support/recordings";
 import { newOscillator } from "../patch/defaults";
 import { demoProject } from "../patch/demo";
+import { FILTER } from "../patch/kinds/filter";
+import { OSCILLATOR } from "../patch/kinds/oscillator";
+import type { Patch } from "../patch/project";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
 import { Heap } from "./heap";
@@ -65,4 +68,28 @@ test("no kernel writes past the memory that it was given, whatever it plays", ()
     expect(heap.broken()).toEqual([]);
     expect(Buffer.from(heap.buffer, 0, NOWHERE).equals(Buffer.alloc(NOWHERE))).toBe(true);
   }
+});
+
+test("what comes and goes while ten voices sound writes to nothing but its own, and gives all of it back", () => {
+  const heap = new GuardedHeap();
+  const engine = new Engine(48_000, heap, { tables: madeTable, limited: false });
+  const base = { notes: [], values: { "filter.drive": 6, "filter.mix": 80, "amp.feedback": -30, "osc.bend1": 20 } };
+  const filtered = (p: Patch): Patch => ({ ...p, cables: [{ from: "osc", to: "filter" }, { from: "filter", to: "amp" }] }); // prettier-ignore
+  const kinds = [
+    ...FILTER.choices.type.options.map((type) => ({ "filter.type": type })),
+    ...OSCILLATOR.choices.wave.options.map((wave) => ({ "osc.wave": wave })),
+    { "osc.wave": "table", "osc.bend1": "fold" },
+  ];
+  // Tables that came in the first round stay for the next ones.
+  const [, before, after] = [1, 2, 3].map(() =>
+    kinds.map((choices) => {
+      engine.load(compileProject(oscillator({ ...base, choices }, {}, filtered)));
+      for (let k = 0; k < 10; k++) engine.noteOn("part-1", 40 + k, 90);
+      engine.process(new Float32Array(960), new Float32Array(960), 960);
+      for (let k = 0; k < 10; k++) engine.noteOff("part-1", 40 + k);
+      expect(heap.broken(), JSON.stringify(choices)).toEqual([]);
+      return heap.blocks;
+    }),
+  );
+  expect(after).toEqual(before);
 });

@@ -116,6 +116,10 @@ describe("mappings", () => {
   });
   test.each([
     ["12\n0", "Line 2: seven numbers stand at the head of a mapping."],
+    ["0\n128\n127\n60\n69\n440\n0", 'Line 2: the first key must be 0 to 127, not "128".'],
+    ["0\n0\n127\n128\n69\n440\n0", 'Line 4: the middle key must be 0 to 127, not "128".'],
+    ["0\n0\n127\n60\n-1\n440\n0", 'Line 5: the reference key must be 0 to 127, not "-1".'],
+    ["0\n0\n127\n60\n128\n440\n0", 'Line 5: the reference key must be 0 to 127, not "128".'],
     ["0\n0\n200\n60\n69\n440\n0", 'Line 3: the last key must be 0 to 127, not "200".'],
     ["0\n0\n127\n60\n69\n0\n0", 'Line 6: the reference frequency must be 1 to 20000, not "0".'],
     ["1\n0\n127\n60\n69\n440\n12\nq", 'Line 8: "q" is neither a degree nor x.'],
