@@ -100,6 +100,7 @@ test("parts are added, copied, moved and removed; eight at the most, one at the 
   let many = base;
   for (let i = 0; i < 12; i++) many = addPart(`p${i}`)(many);
   expect(many.parts).toHaveLength(8);
+  expect([many, removePart("p3")(many)].map((p) => whyNoSub(p, first))).toEqual(["A project holds 8 parts", null]);
   expect(new Set(names(many)).size).toBe(8);
   // A layer of a layer follows the same part; copies of parts play as the first does.
   const deep = duplicatePart("b", "c", true)(layered);
