@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { demoProject } from "./demo";
 import { newOscillator, newProject, newRoute, newShape } from "./defaults";
 import { FILTER } from "./kinds/filter";
-import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSource, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
+import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSettingsOf, withSource, withValueOnAll, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
 import { adjusted, newModule } from "./kinds/kind";
 import { checkPatch } from "./schema";
 import type { Patch, Route } from "./project";
@@ -155,5 +155,33 @@ describe("a route from where to where", () => {
     // By the amount of a route, and by what scales one.
     expect(circle([newRoute("x", "s", "y.amount", 1), newRoute("y", "velocity", "s.rate", 1)])).toEqual(["x", "y"]);
     expect(circle([{ ...newRoute("z", "velocity", "s.rate", 1), scaledBy: "s" }])).toEqual(["z"]);
+  });
+});
+
+describe("values of modules", () => {
+  const { patch } = demoProject("d").parts[0]!;
+  const more = withSource(patch, newOscillator("osc2", "Osc 2"));
+  test("are set on all of a kind, and on nothing else", () => {
+    const set = withValueOnAll(more, "oscillator", "detune", 33);
+    expect(set.modules.map((m) => (m.kind === "oscillator" ? m.values.detune : null))).toEqual(more.modules.map((m) => (m.kind === "oscillator" ? 33 : null))); // prettier-ignore
+    set.modules.forEach((m, i) => {
+      if (m.kind === "oscillator")
+        expect(m).toEqual({ ...more.modules[i], values: { ...more.modules[i]!.values, detune: 33 } }); // prettier-ignore
+      else expect(m).toBe(more.modules[i]);
+    });
+  });
+  test("are taken from another one of the kind, which keeps its name and its place", () => {
+    const own = more.modules.find((m) => m.id === "osc2")!;
+    const other = patch.modules.find((m) => m.id === "osc")!;
+    const taken = withSettingsOf(more, "osc2", { ...other, on: false }).modules.find((m) => m.id === "osc2")!;
+    expect(taken).toEqual({ ...other, id: "osc2", name: "Osc 2", on: own.on });
+    expect(taken.values).not.toEqual(own.values);
+    expect(
+      withSettingsOf(
+        more,
+        "osc2",
+        patch.modules.find((m) => m.kind === "filter")!,
+      ).modules,
+    ).toEqual(more.modules);
   });
 });
