@@ -8,8 +8,12 @@ import type { Address } from "../patch/address";
 import { newEnvelope } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
 import { adjusted } from "../patch/kinds/kind";
+import type { Shape } from "../patch/kinds/shape";
 
 const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
+
+/** A shape that stays at full. */
+const flat = (id: string): Shape => adjusted(rise(id, 0.5, "song"), { data: { points: [{ x: 0, y: 1, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }); // prettier-ignore
 
 describe("modulators whose own values move", () => {
   test("an octave on the rate doubles it; half an octave is 1.414 times", () => {
@@ -37,6 +41,21 @@ describe("modulators whose own values move", () => {
     );
     for (const sec of [0.3, 0.8, 1.4, 1.9])
       expect(at(s!, sec) - 60).toBeCloseTo((10 * ((0.4 * 2 * (2 ** (sec / 2) - 1)) / Math.LN2)) % 10, 1);
+  });
+
+  test("a rate that moves sets out from the phase that is set, be it of a note, of the song alone or of a newest note", () => {
+    const turned = adjusted(rise("r", 0.4, "song"), { values: { phase: 90 } });
+    const ownRise = adjusted(rise("r", 0.4), { values: { phase: 90 } });
+    // An octave up, all the time.
+    for (const [r, source] of [
+      [ownRise, "velocity"],
+      [turned, "full"],
+      [turned, "velocity"],
+    ] as const) {
+      const made: Made = { ...one, song: { tempoBpm: 120 }, modules: [r, flat("full")], routes: [{ source, target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 10 }] }; // prettier-ignore
+      const [n] = ofAddress(made, "osc.pitch");
+      for (const sec of [0, 0.3, 0.8, 1.4]) expect(at(n!, sec) - 60, `${source} ${sec}`).toBeCloseTo(10 * ((0.25 + 0.8 * sec) % 1), 1); // prettier-ignore
+    }
   });
 
   test("phase and smoothing move", () => {
