@@ -48,7 +48,7 @@ describe("a song as MIDI", () => {
     expect(rows.filter((r) => r[2] === "Title_t").map((r) => [r[0], r[3]])).toEqual([[1, '"Night crossing"'], [2, '"Rigging"'], [3, '"Hull"']]); // prettier-ignore
     expect(rows.find((r) => r[2] === "Tempo")).toEqual([1, 0, "Tempo", Math.round(60_000_000 / 122)]);
     // The denominator is a power of two.
-    expect(rows.find((r) => r[2] === "Time_signature")!.slice(3, 5)).toEqual([7, 3]);
+    expect(rows.find((r) => r[2] === "Time_signature")!.slice(0, 5)).toEqual([1, 0, "Time_signature", 7, 3]);
     const of = (track: number) => rows.filter((r) => r[0] === track && /^(Note|Control|Pitch)/.test(String(r[2])));
     expect(of(2)).toEqual([
       [2, 0, "Note_on_c", 0, 60, 100],

@@ -4,8 +4,11 @@ import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { Compiler } from "../engine/compile";
 import { newArpeggio, newPart, newSilent, newSteps } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
+import type { Shape } from "../patch/kinds/shape";
 import type { Project } from "../patch/project";
 import { chordStarts, restStarts } from "../pattern/starts";
+import { shapeProgram } from "./modulators";
+import { notePhase } from "./shape";
 
 /** 120 BPM: 1920 ticks a second, a bar of 2 s. */
 const held: Made = { notes: [note(0, 3840, 60, 127)], values: { "amp.level": -12 } };
@@ -136,12 +139,21 @@ test("notes tell whether they are held and how many onsets came before; hands pr
 
 describe("a shape that goes once with its note, while that is held", () => {
   /** A second from 0 to 1; a note of 0.625 s that is let go, or of an eighth of a second. */
-  const going = (whileHeld: "runs" | "stands" | "loops", ticks: number, how: { rate?: "moved"; synced?: boolean; phase?: number; scatter?: number } = {}) => {
-    const shape = adjusted(rise("r", 1, "once"), {
+  type WhileHeld = "runs" | "stands" | "loops";
+  interface How {
+    rate?: "moved";
+    synced?: boolean;
+    phase?: number;
+    scatter?: number;
+  }
+  const shapeOf = (whileHeld: WhileHeld, how: How): Shape =>
+    adjusted(rise("r", 1, "once"), {
       values: { heldFrom: 12.5, heldTo: 25, phase: how.phase ?? 0, scatter: how.scatter ?? 0 },
       choices: { whileHeld },
       ...(how.synced ? { times: { rate: { unit: "note", num: 1, den: 2 } as const } } : {}),
     });
+  const going = (whileHeld: WhileHeld, ticks: number, how: How = {}) => {
+    const shape = shapeOf(whileHeld, how);
     // A rate that is moved is integrated; a macro at nothing moves it by nothing.
     const moved = how.rate ? [{ source: "velocity", target: "r.rate", amount: 1 } as const] : [];
     const made = { notes: [note(0, ticks, 60, how.rate ? 127 : 100)], amp: { sustain: 100, release: { unit: "ms", ms: 2000 } }, modules: [shape], routes: [moves, ...moved] } as const;
@@ -149,6 +161,24 @@ describe("a shape that goes once with its note, while that is held", () => {
     return (sec: number): number => at(n!, sec);
   };
   const near = (value: number): unknown => expect.closeTo(value, 2);
+
+  test.each([
+    ["stands", false],
+    ["stands", true],
+    ["loops", true],
+    ["runs", true],
+  ] as const)("is shown where it is heard (%s, following the tempo: %s)", (whileHeld, synced) => {
+    for (const ticks of [1200, 240, 2880]) {
+      const heardAt = going(whileHeld, ticks, { synced });
+      const { song } = makeProject({});
+      const shown = shapeProgram(shapeOf(whileHeld, { synced }), song, 0);
+      // 1920 ticks a second.
+      for (const sec of [0.06, 0.2, 0.33, 0.52, 0.7, 0.9, 1.3, 1.7]) {
+        const phase = notePhase(shown, 1920 * sec, sec, ticks / 1920 < sec ? ticks / 1920 : Infinity);
+        expect(phase, `${ticks} ${sec}`).toEqual(near(heardAt(sec)));
+      }
+    }
+  });
 
   test.each([[false], [true]])("stands at its place, and goes on from there when it is let go (following the tempo: %s)", (synced) => {
     const held = going("stands", 1200, { synced });

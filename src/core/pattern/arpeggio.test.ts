@@ -17,6 +17,8 @@ import {
   mirror,
   ramp,
   randomFill,
+  setRanges,
+  setSteps,
   shift,
   withLength,
 } from "./fill";
@@ -306,6 +308,9 @@ describe("fill tools", () => {
     expect(accentEvery(lane, "velocity", 0).values).toEqual([120, 120, 120, 120]);
     expect(fillEvenly(newLane("play", 8), "play", 3, 0).values).toEqual([1, 0, 0, 1, 0, 0, 1, 0]);
     expect(hitsOf(fillEvenly(newLane("velocity", 16), "velocity", 5, 2), "velocity")).toBe(5);
+    expect(setRanges(lane, "velocity", new Set([1, 2]), 9)).toMatchObject({ values: [10, 20, 30, 40], ranges: [1, 9, 9, 4] }); // prettier-ignore
+    expect(setSteps(lane, "velocity", new Set([0, 3]), 99)).toMatchObject({ values: [99, 20, 30, 99], ranges: [1, 2, 3, 4] }); // prettier-ignore
+    expect(setRanges(lane, "velocity", new Set([0, 1]), 999).ranges[0]).toBe(199);
     expect(withLength(lane, 6).values).toEqual([10, 20, 30, 40, 10, 20]);
     expect(withLength(lane, 2).ranges).toEqual([1, 2]);
     expect(randomFill(lane, "velocity", 1)).toEqual(randomFill(lane, "velocity", 1));
