@@ -7,6 +7,7 @@ import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
 import { nextHeap } from "../../../tests/support/nextHeap";
 import type { Harmonics } from "../dsp/fourier";
 import { framesOf, guessFrameLength } from "../dsp/importedFrames";
+import { recordingTable } from "../dsp/recordingTable";
 import { ownFrames, tableMaker, withoutRecordings } from "../dsp/tables";
 import { tableWav } from "../format/tableWav";
 import { readWav, type Recording } from "../format/wavRead";
@@ -214,4 +215,14 @@ describe("a recording that is cut into cycles", () => {
     expect(near(1320) - near(440)).toBeCloseTo(toDb(0.5), 0);
     expect(near(880) - near(440)).toBeLessThan(-60);
   });
+});
+
+test("a level stays what it is between samples: the weights of every place add up to one", () => {
+  const { taps } = recordingTable({ sampleRate: RATE, channels: [new Float32Array(64).fill(1)] } as Recording);
+  // Rows of 16 weights and what the next row differs by.
+  const sums = Array.from({ length: 256 }, (_, p) => [0, 16].map((from) => taps.subarray(p * 32 + from, p * 32 + from + 16).reduce((a, b) => a + b))); // prettier-ignore
+  for (const [weights, steps] of sums) {
+    expect(weights).toBeCloseTo(1, 6);
+    expect(steps).toBeCloseTo(0, 6);
+  }
 });

@@ -146,6 +146,8 @@ describe("WAV files", () => {
     ).toBeLessThanOrEqual(tolerance);
     const loops = (read.smpl as { loops: { dwStart: number; dwEnd: number }[] }).loops;
     expect(loops).toMatchObject([{ dwStart: 0, dwEnd: 899 }]);
+    // Nanoseconds a frame.
+    expect((read.smpl as { dwSamplePeriod: number }).dwSamplePeriod).toBe(Math.round(1e9 / 44_100));
   });
 
   test("of unlike channels are an error; silence stays silent through the dither", () => {
