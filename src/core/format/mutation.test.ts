@@ -68,7 +68,7 @@ describe("damaged files", () => {
         for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value;
         const opened = read(() => readMidi(bytes));
         if (!opened.ok) {
-          expect(opened.reason.length).toBeGreaterThan(0);
+          expect(opened.reason).toMatch(/^(?!.*Error).+/);
           return;
         }
         for (const n of opened.file.notes) {
