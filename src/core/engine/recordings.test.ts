@@ -218,7 +218,7 @@ describe("a recording that is cut into cycles", () => {
 });
 
 test("a level stays what it is between samples: the weights of every place add up to one", () => {
-  const { taps } = recordingTable({ sampleRate: RATE, channels: [new Float32Array(64).fill(1)] } as Recording);
+  const { taps } = recordingTable({ sampleRate: RATE, channels: [new Float32Array(64).fill(1)] });
   // Rows of 16 weights and what the next row differs by.
   const sums = Array.from({ length: 256 }, (_, p) => [0, 16].map((from) => taps.subarray(p * 32 + from, p * 32 + from + 16).reduce((a, b) => a + b))); // prettier-ignore
   for (const [weights, steps] of sums) {
