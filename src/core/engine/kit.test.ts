@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { columnsOf } from "../../../tests/support/heardMotion";
+import { run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
 import { nextHeap } from "../../../tests/support/nextHeap";
@@ -200,33 +201,28 @@ describe("where drums are struck", () => {
     const heap = nextHeap();
     const engine = new Engine(48_000, heap, { limited: false });
     const on = withKit(kitOf("K,,,,,,,,,,,,,,,", { kickDecay: 1000 }));
-    const run = (frames: number): Float32Array => {
-      const [left, right] = [new Float32Array(frames), new Float32Array(frames)];
-      engine.process(left, right, frames);
-      return left;
-    };
     engine.load(compileProject(on));
     engine.play(480);
-    expect(peak(run(1000))).toBe(0);
-    run(96_000 - 12_000 - 1000);
-    expect(peak(run(4800))).toBeGreaterThan(0.1);
+    expect(peak(run(engine, 1000))).toBe(0);
+    run(engine, 96_000 - 12_000 - 1000);
+    expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
     engine.stop();
     // By 60 dB in 80 ms.
-    expect(peak(run(1000))).toBeGreaterThan(0.03);
-    run(2840);
-    expect(peak(run(480))).toBeLessThan(0.001 * 0.4);
+    expect(peak(run(engine, 1000))).toBeGreaterThan(0.03);
+    run(engine, 2840);
+    expect(peak(run(engine, 480))).toBeLessThan(0.001 * 0.4);
     engine.play(0);
-    expect(peak(run(4800))).toBeGreaterThan(0.1);
+    expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
     engine.load(compileProject({ ...on, backing: { ...on.backing!, on: false } }));
-    run(480);
-    expect(peak(run(480))).toBeLessThan(1e-4);
+    run(engine, 480);
+    expect(peak(run(engine, 480))).toBeLessThan(1e-4);
     expect(engine.sounding).toBe(false);
     // A clap that is stopped before its last hand does not strike it.
     engine.load(compileProject(withKit(kitOf("C,,,,,,,,,,,,,,,", { clapLevel: 0 }))));
     engine.play(0);
-    const before = run(960);
+    const before = run(engine, 960);
     engine.stop();
-    const after = run(960);
+    const after = run(engine, 960);
     expect(levelDb(after, 350, 96)).toBeLessThan(levelDb(before, 864, 96) - 12);
   });
 });
