@@ -125,14 +125,18 @@ describe("files of version 1", () => {
       [`${patch}.routes.2.amount`, -100, 100, fine],
       [`${patch}.routes.3.amount`, -60, 60, fine],
     ];
-    const opens = (path: string, value: number): boolean => {
+    /** Where a file is refused in which this value stands; null where it opens. */
+    const refused = (path: string, value: number): string | null => {
       const file = structuredClone(files[0]);
       const keys = path.split(".").map((key) => key.replace("\\", "."));
       const owner = keys.slice(0, -1).reduce<unknown>((at, key) => (at as Record<string, unknown>)[key], file);
       (owner as Record<string, unknown>)[keys.at(-1)!] = value;
-      return openProject(file).ok;
+      const opened = openProject(file);
+      return opened.ok ? null : opened.path;
     };
-    for (const [path, least, most, step] of ranges)
-      expect([path, ...[least - step, least, most, most + step].map((value) => opens(path, value))]).toEqual([path, false, true, true, false]); // prettier-ignore
+    for (const [path, least, most, step] of ranges) {
+      const place = path.replaceAll(/\.(\d+)/g, "[$1]").replace("\\", ".");
+      expect([least - step, least, most, most + step].map((value) => refused(path, value))).toEqual([place, null, null, place]); // prettier-ignore
+    }
   });
 });
