@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { describe, expect, test } from "vitest";
 import { fftOf, spectrumOf } from "../../../tests/support/spectrum";
 import { expectSame } from "../../../tests/support/same";
@@ -121,6 +122,11 @@ test("start phases: the lone voice at its own, others apart, all alike from note
     );
     expect(Math.abs(10 * Math.log10(sum ** 2 / count))).toBeLessThan(2.5);
   }
+});
+
+test("start phases stay where they were when they were released: in 256ths, of stacks of 2 to 16", () => {
+  const released = JSON.parse(readFileSync("tests/fixtures/stackStarts.json", "utf8")) as number[][];
+  expect(released.map((row) => row.map((_, u) => 256 * startPhase(u, row.length)))).toEqual(released);
 });
 
 describe("the limiter", () => {

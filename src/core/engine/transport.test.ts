@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { engineWith, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { peak } from "../../../tests/support/spectrum";
 import type { Engine } from "./engine";
 import { NoteLog } from "./render";
 
@@ -96,6 +97,21 @@ describe("the click", () => {
     run(2000);
     expect(strikes(run(48_000))).toEqual([]);
   }); // prettier-ignore
+  test("begins at -10 dB and falls to a third in 12 ms; a mark at -16 dB", () => {
+    const { engine, run } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [] });
+    engine.click.on = true;
+    engine.play(0);
+    const click = run(4800);
+    const power = (from: number): number => 10 * Math.log10(click.subarray(from, from + 480).reduce((sum, v) => sum + v * v, 0)); // prettier-ignore
+    expect(20 * Math.log10(peak(click))).toBeCloseTo(-10, 0);
+    expect(Math.abs(power(0) - power(576) - 20 * Math.log10(Math.E))).toBeLessThan(0.2);
+    engine.stop();
+    engine.click.on = false;
+    run(9600);
+    engine.marks.ticks = Float64Array.of(0);
+    engine.play(0);
+    expect(20 * Math.log10(peak(run(480)))).toBeCloseTo(-16, 0);
+  });
   test("marks click softly at their ticks in every pass, wherever it is played from", () => {
     const { engine, run } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [] });
     engine.marks.ticks = Float64Array.of(0, 700, 1920, 3600);

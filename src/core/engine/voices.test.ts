@@ -3,6 +3,8 @@ import { RATE, engineWith, playing, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { farthest } from "../../../tests/support/same";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
+import { newShape } from "../patch/defaults";
+import { adjusted } from "../patch/kinds/kind";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import { NoteLog, renderNow } from "./render";
@@ -52,6 +54,17 @@ test("a synced voice that starts while another one's cycle begins anew is heard,
   const [both, first, second] = [[note(0, 3840, 93), note(10, 3000, 60)], [note(0, 3840, 93)], [note(10, 3000, 60)]].map(played) as [Float32Array, Float32Array, Float32Array]; // prettier-ignore
   expect(peak(second)).toBeGreaterThan(0.01);
   expect(farthest(both, first.map((v, i) => v + second[i]!))).toBeLessThan(1e-6); // prettier-ignore
+});
+
+test("a note that is silent for a while, or begins silent, is still there", () => {
+  // Silent in the first and third quarter of the bar: all of the amplitude is taken away.
+  const points = [0, 0.5, 0.5, 1].map((x, i) => ({ x, y: i < 2 ? 1 : 0, tension: 0 }));
+  const gate = adjusted(newShape("gate", "Gate"), { values: { smoothing: 0 }, choices: { restart: "song" }, times: { rate: { unit: "hz", hz: 1 } }, data: { points } }); // prettier-ignore
+  const engine = playing(makeProject({ notes: [note(0, 3840, 57)], amp: { sustain: 100 }, modules: [gate], routes: [{ source: "gate", target: "amp.level", amount: -100, amplitude: true }] })); // prettier-ignore
+  const quarters = [0, 1, 2, 3].map(() => peak(run(engine, 24_000).slice(4800, 23_000)));
+  expect([quarters[0], quarters[2]]).toEqual([0, 0]);
+  expect(quarters[1]).toBeGreaterThan(0.1);
+  expect(quarters[3]).toBeCloseTo(quarters[1]!, 2);
 });
 
 describe("notes that find no room", () => {
