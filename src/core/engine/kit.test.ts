@@ -1,4 +1,6 @@
+import { readFileSync } from "node:fs";
 import { describe, expect, test } from "vitest";
+import { bandsOf } from "../../../tests/support/bands";
 import { columnsOf } from "../../../tests/support/heardMotion";
 import { run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
@@ -286,4 +288,15 @@ test("a project has one kit, beside its parts, whose id is its own", () => {
   expect(openProject(inPart)).toMatchObject({ ok: false });
   expect(openProject({ ...project, modules: [{ ...project.backing!, id: "own" }] })).toMatchObject({ ok: false });
   expect(openProject({ ...project, backing: { ...project.backing!, id: "osc" } })).toMatchObject({ ok: false });
+});
+
+test("the drums sound as they were released: levels of a kick, a clap, a hat and softer ones, each in its bands", () => {
+  const released = JSON.parse(readFileSync("tests/fixtures/kit.json", "utf8")) as number[][];
+  const { left, right } = renderNow(compileProject(withKit(kitOf("K,,,C,,,H,,,kch,"))), { sampleRate: 48_000, bars: 1, tail: "cut", backing: true }); // prettier-ignore
+  const { levels } = bandsOf(left, right, 48_000, 24_000);
+  levels.forEach((row, beat) =>
+    row.forEach((db, band) =>
+      expect(Math.abs(db - released[beat]![band]!), `beat ${beat}, band ${band}`).toBeLessThan(0.05),
+    ),
+  );
 });

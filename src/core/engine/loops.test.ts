@@ -189,6 +189,12 @@ describe("files", () => {
       expectSame(again.right, first.right);
     }
   });
+  test.each([-80, 80])("its peak is that of the louder side, at %d %% of pan", (pan) => {
+    const panned = makeProject({ notes: [note(0, 3000, 52)], values: { "amp.level": -20, "amp.pan": pan } });
+    const { left, right, peakDb } = renderNow(compileProject(panned), { sampleRate: 8000, bars: 1, tail: "cut" });
+    expect(peakDb).toBeCloseTo(20 * Math.log10(Math.max(peak(left), peak(right))), 3);
+    expect(Math.abs(20 * Math.log10(peak(left) / peak(right)))).toBeGreaterThan(6);
+  });
   test("appended releases follow the bars, cut ones do not", () => {
     const program = compileProject(short);
     const cut = renderNow(program, { sampleRate: 8000, bars: 1, tail: "cut" });
