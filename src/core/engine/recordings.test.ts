@@ -181,6 +181,8 @@ describe("a recording that is cut into cycles", () => {
   test("cycles of any length keep their harmonics (Fourier's sums of a saw: 2 / (pi h))", () => {
     const saw = madeRecording(RATE, 600 / RATE, (t) => 2 * ((t * RATE) / 600) - 1 + 1 / 600);
     expect(guessFrameLength(600)).toBe(600);
+    // Five frames of 256; more frames than a table holds are none, and a single cycle is what it is.
+    expect([5 * 256, 3 * 512, 400 * 256 + 1, 1024].map(guessFrameLength)).toEqual([256, 512, 2048, 1024]);
     const [frame] = framesOf(saw, 600);
     for (const h of [1, 2, 5])
       expect(Math.hypot(frame!.cos[h - 1]!, frame!.sin[h - 1]!)).toBeCloseTo(2 / (Math.PI * h), 3);

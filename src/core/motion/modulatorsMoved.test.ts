@@ -58,6 +58,16 @@ describe("modulators whose own values move", () => {
     }
   });
 
+  test("a rate that moves is added up anew from each bar line where the shape restarts there", () => {
+    const r = adjusted(rise("r", 0.4, "bar"), { values: { phase: 90 } });
+    for (const source of ["full", "velocity"]) {
+      // A bar lasts a second; the note begins with the second one.
+      const made: Made = { ...one, song: { tempoBpm: 240, loopBars: 2 }, notes: [note(3840, 3800, 60, 127)], modules: [r, flat("full")], routes: [{ source, target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 10 }] }; // prettier-ignore
+      const [n] = ofAddress(made, "osc.pitch");
+      for (const sec of [0.05, 0.3, 0.8]) expect(at(n!, sec) - 60, `${source} ${sec}`).toBeCloseTo(10 * (0.25 + 0.8 * sec), 0); // prettier-ignore
+    }
+  });
+
   test("phase and smoothing move", () => {
     const [n] = ofSource({ ...one, modules: [rise("r", 0.5)], routes: [{ source: "velocity", target: "r.phase", amount: 90 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
     expect(at(n!, 0.5)).toBeCloseTo(0.5, 3);
