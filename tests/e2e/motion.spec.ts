@@ -1,4 +1,4 @@
-import type { Page } from "@playwright/test";
+import type { Locator, Page } from "@playwright/test";
 import { Hands } from "./counted";
 import { expect, forget, openStudio, recording, rms, saved, slider, strength, test, typeValue } from "./studio";
 
@@ -105,14 +105,21 @@ test("chance moves each note, a macro scales it from none to full, and the book 
   await page.getByRole("button", { name: "what adds to it" }).click();
   const added = page.getByRole("list", { name: "What adds to it" });
   const curve = added.getByRole("img", { name: /^What Random adds: from \+?0\.0 st to \+12\.0 st/ });
-  const place = (await curve.boundingBox())!;
   const keys = "A3 A♯3 B3 C4 C♯4 D4 D♯4 E4 F4 F♯4 G4 G♯4 A4".split(" ");
+  /** What stands at a share of the curve's width once it has such a form: what adds is told when it was worked out, its line stands before. */
+  const toldAt = async (share: number, below: number, readOut: Locator, form: RegExp): Promise<RegExpExecArray> => {
+    await expect(async () => {
+      const place = (await curve.boundingBox())!;
+      await page.mouse.move(place.x + share * place.width, place.y + below);
+      expect(await readOut.textContent()).toMatch(form);
+    }).toPass();
+    return form.exec((await readOut.textContent())!)!;
+  };
   for (const share of [0.1, 0.4, 0.6, 0.9]) {
-    await page.mouse.move(place.x + share * place.width, place.y + place.height / 2);
-    const semitones = numberIn(/([+−]?[\d.]+) st$/.exec((await added.getByTestId("strip-read-out").textContent())!)![1]!);
-    await page.mouse.move(place.x + share * place.width, place.y - 40);
-    const told = (await page.getByTestId("strip-read-out").filter({ visible: true }).textContent())!;
-    const [, key, cents = "0"] = /  ([A-G]♯?\d)(?: ([+−]\d+) ct)?$/.exec(told)!;
+    const [, adds] = await toldAt(share, 17, added.getByTestId("strip-read-out"), /([+−]?[\d.]+) st$/);
+    const semitones = numberIn(adds!);
+    const heardThere = page.getByTestId("strip-read-out").filter({ visible: true });
+    const [told, key, cents = "0"] = await toldAt(share, -40, heardThere, /  ([A-G]♯?\d)(?: ([+−]\d+) ct)?$/);
     // One is told to a tenth of a semitone, the other to a cent.
     expect(Math.abs(keys.indexOf(key!) + numberIn(cents) / 100 - semitones), told).toBeLessThan(0.056);
   }
