@@ -151,6 +151,9 @@ test("round marks are 1, 2 or 5 times a power of ten, within the range, and neve
   // A cutoff that stands near 300 Hz.
   expect(roundMarks(280, 320, true)).toEqual([280, 290, 300, 310, 320]);
   expect(roundMarks(-0.2, 0.2, false)).toEqual([-0.2, -0.1, 0, 0.1, 0.2]);
+  expect(roundMarks(0, 12, false)).toEqual([0, 5, 10]);
+  expect(roundMarks(0, 70, false)).toEqual([0, 20, 40, 60]);
+  expect(roundMarks(3, 7, true)).toEqual([3, 4, 5, 6, 7]);
   expect(roundMarks(5, 5, false)).toEqual([]);
   fc.assert(
     fc.property(
@@ -234,5 +237,9 @@ describe("envelopes that wait, hold and loop", () => {
     expect(turns(plain, 6)).toEqual([0.1, 0.3, 0.35, 0.6, Infinity]);
     expect(turns(compileEnvelope({ ...stages, loop: "decay" }), 6)).toEqual([0.1, 0.3, 0.35, 0.6, 0.85, 1.1]);
     expect(turns(compileEnvelope({ ...stages, loop: "all" }), 8)).toEqual([0.1, 0.3, 0.35, 0.6, 0.8, 0.85, 1.1, 1.3]);
+    // From anywhere in a later round, and a hair before and after a corner.
+    const all = compileEnvelope({ ...stages, loop: "all" });
+    const eps = 1e-6;
+    expect([0.7, 0.82, 0.9, 1.1 - eps, 1.1 + eps, 1.3 + eps, 1.35 + eps].map((t) => Number(nextTurn(all, t).toFixed(6)))).toEqual([0.8, 0.85, 1.1, 1.1, 1.3, 1.35, 1.6]); // prettier-ignore
   });
 });

@@ -54,8 +54,16 @@ describe("curve tools", () => {
     expect(Math.max(...fine.slice(1).map((v, i) => Math.abs(v - fine[i]!)))).toBeLessThan(0.03);
     const mean = (list: readonly CurvePoint[]): number => Array.from({ length: 1000 }, (_, i) => at(list, i / 1000)).reduce((s, v) => s + v, 0) / 1000; // prettier-ignore
     expect(mean(soft)).toBeCloseTo(mean(points), 1);
+    // The mean of what lies within half of the share to either side; beyond its ends the curve stands.
+    const drawn = compileCurve(points);
+    const about = (x: number): number => Array.from({ length: 2001 }, (_, i) => curveAt(drawn, Math.min(1, Math.max(0, x + (i / 2000 - 0.5) * 0.1)))).reduce((s, v) => s + v, 0) / 2001; // prettier-ignore
+    for (const x of [0, 0.02, 0.1, 0.25, 0.4, 0.58, 0.6, 0.63, 0.9, 0.99, 1]) expect(Math.abs(at(soft, x) - about(x))).toBeLessThan(0.02); // prettier-ignore
     expect(shaken(points, 0.2, 5)).toEqual(shaken(points, 0.2, 5));
     expect(shaken(points, 0.2, 5)).not.toEqual(shaken(points, 0.2, 6));
+    const many = Array.from({ length: 400 }, (_, i) => ({ x: i / 399, y: 0.5, tension: 0 }));
+    const off = shaken(many, 0.2, 5).map((p) => p.y - 0.5);
+    expect([Math.min(...off), Math.max(...off)].map((v) => v.toFixed(2))).toEqual(["-0.20", "0.20"]);
+    expect(off.reduce((s, v) => s + v, 0) / 400).toBeCloseTo(0, 1);
     shaken(points, 0.2, 5).forEach((p, i) => expect(Math.abs(p.y - points[i]!.y)).toBeLessThanOrEqual(0.2));
   });
 

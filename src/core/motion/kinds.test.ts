@@ -375,6 +375,16 @@ describe("one kind turned into another", () => {
     expect(curveAt(curve, 0.5)).toBeCloseTo(0.25, 1);
     expect(curveAt(curve, 0.9)).toBeCloseTo(0, 1);
     const long = asShape(steps(Array.from({ length: 64 }, () => step(0.5)), {}, { unit: "note", num: 64, den: 1 }), "b", "B", song); // prettier-ignore
-    expect(long.times.rate.unit).toBe("ms");
+    expect(long.times.rate).toEqual({ unit: "ms", ms: 60_000 });
+    // So many steps of a length: the shortest fraction of a bar, whole bars up to 32, else milliseconds.
+    const lasting = (count: number, rate: Span): Span => asShape(steps(Array.from({ length: count }, () => step(0.5)), {}, rate), "b", "B", song).times.rate; // prettier-ignore
+    expect(lasting(6, { unit: "note", num: 1, den: 8 })).toEqual({ unit: "note", num: 3, den: 4 });
+    expect(lasting(6, { unit: "note", num: 16, den: 1 })).toEqual({ unit: "note", num: 96, den: 1 });
+    expect(lasting(7, { unit: "note", num: 16, den: 1 })).toEqual({ unit: "ms", ms: 60_000 });
+    expect(lasting(16, { unit: "bars", bars: 2 })).toEqual({ unit: "bars", bars: 32 });
+    expect(lasting(17, { unit: "bars", bars: 1 })).toEqual({ unit: "bars", bars: 17 });
+    expect(lasting(3, { unit: "bars", bars: 12 })).toEqual({ unit: "ms", ms: 60_000 });
+    expect(lasting(5, { unit: "ms", ms: 130 })).toEqual({ unit: "ms", ms: 650 });
+    expect(lasting(5, { unit: "hz", hz: 4 })).toEqual({ unit: "ms", ms: 1250 });
   });
 });

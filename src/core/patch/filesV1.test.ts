@@ -69,6 +69,10 @@ describe("files of version 1", () => {
     // Without the envelope of the level.
     const headless = damage((f) => (f.parts[0]!.patch["modulators"] = (f.parts[0]!.patch["modulators"] as unknown[]).slice(1))); // prettier-ignore
     expect(headless).toEqual({ ok: false, path: "parts[0].patch.modulators", reason: 'an envelope with the id "amp" is needed' }); // prettier-ignore
+    type V1 = { modulators: { id: string }[]; routes: { source: string }[] };
+    const patchIn = (f: { parts: { patch: unknown }[] }): V1 => f.parts[0]!.patch as V1;
+    expect(damage((f) => void patchIn(f).modulators.push(patchIn(f).modulators.at(-1)!))).toEqual({ ok: false, path: "parts[0].patch.modulators", reason: "two modulators have the same id" }); // prettier-ignore
+    expect(damage((f) => (patchIn(f).routes[2]!.source = "gone"))).toEqual({ ok: false, path: "parts[0].patch.routes[2].source", reason: 'the source "gone" does not exist' }); // prettier-ignore
     expect(damage((f) => (f.parts = []))).toMatchObject({ ok: false, path: "parts" });
   });
 

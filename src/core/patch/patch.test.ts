@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { demoProject } from "./demo";
 import { newOscillator, newProject, newRoute, newShape } from "./defaults";
 import { FILTER } from "./kinds/filter";
-import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSettingsOf, withSource, withValueOnAll, withoutModule, withoutRoutes, withoutSound } from "./edit"; // prettier-ignore
+import { destinationsOf, possibleDestinations, routesInCircles, withCable, withEffect, withRouteSpan, withSettingsOf, withSource, withValueOnAll, withoutModule, withoutRoutes, withoutSongModule, withoutSound, withSwapped } from "./edit"; // prettier-ignore
 import { adjusted, newModule } from "./kinds/kind";
 import { checkPatch } from "./schema";
 import type { Patch, Route } from "./project";
@@ -71,6 +71,31 @@ describe("targets and sources", () => {
     expect(dataOf(withoutModule(three, "osc"))).toMatchObject({ pmFrom: null, ringFrom: "osc3" });
     expect(dataOf(withoutModule(three, "osc3"))).toMatchObject({ pmFrom: "osc", ringFrom: null });
     expect(dataOf(withoutModule(three, "filter"))).toBe(listens.data);
+  });
+  test("a modulator of the song goes from every part: its routes, those to it, and what it scaled", () => {
+    const project = { ...demo, modules: [newShape("tide", "Tide"), newShape("ebb", "Ebb")] };
+    const routes = [
+      newRoute("a", "tide", "filter.cutoff", 1),
+      newRoute("b", "velocity", "tide.rate", 1),
+      { ...newRoute("c", "velocity", "filter.cutoff", 1), scaledBy: "tide" },
+      { ...newRoute("d", "ebb", "filter.cutoff", 1), scaledBy: "swell" },
+    ];
+    const parts = project.parts.map((p, i) => (i === 0 ? { ...p, patch: { ...p.patch, routes } } : p));
+    const left = withoutSongModule({ ...project, parts }, "tide");
+    expect(left.modules.map((m) => m.id)).toEqual(["ebb"]);
+    expect(left.parts[0]!.patch.routes).toEqual([{ ...routes[2], scaledBy: null }, routes[3]]);
+    // A part that had nothing of it is the same.
+    for (let i = 1; i < parts.length; i++) expect(left.parts[i]!.patch.routes).toEqual(parts[i]!.patch.routes);
+    expect(withoutSongModule(left, "tide")).toBe(left);
+  });
+  test("two modules change places, and nothing else does", () => {
+    const ids = patch.modules.map((m) => m.id);
+    const [a, b] = [ids[1]!, ids[3]!];
+    const swapped = withSwapped(patch, a, b);
+    expect(swapped.modules.map((m) => m.id)).toEqual(ids.with(1, b).with(3, a));
+    expect(withSwapped(swapped, a, b).modules).toEqual(patch.modules);
+    for (const [x, y] of [[a, a], [a, "gone"], ["gone", b], [ids[0]!, "gone"]] as const) expect(withSwapped(patch, x, y)).toBe(patch); // prettier-ignore
+    expect(withSwapped(patch, ids[0]!, ids[1]!).modules[0]!.id).toBe(ids[1]);
   });
 });
 

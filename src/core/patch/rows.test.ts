@@ -54,6 +54,16 @@ describe("rows", () => {
   });
 });
 
+test("a ratio is written with its digits below ten, and with one from there", () => {
+  expect([0.5, 1, 9.99, 10, 12.34].map((v) => formatAmount(v, "×", 2))).toEqual([
+    "×0.50",
+    "×1.00",
+    "×9.99",
+    "×10.0",
+    "×12.3",
+  ]);
+});
+
 describe("values as text", () => {
   test.each([
     [FILTER.rows.cutoff, "1.2k", 1200],

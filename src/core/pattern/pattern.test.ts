@@ -3,10 +3,11 @@ import { describe, expect, test } from "vitest";
 import { runs } from "../../../tests/support/runs";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
-import type { ArpOrder } from "../patch/project";
+import { MAX_NOTES, type ArpOrder } from "../patch/project";
 import { hash01 } from "./chance";
-import { loopTicks, partEvents, patternRepeatBars } from "./events";
-import { moveNotes, setVelocity, stretchNotes } from "./noteEdit";
+import { chordGroups } from "./chords";
+import { loopTicks, partEvents, patternOf, patternRepeatBars } from "./events";
+import { addNotes, moveNotes, removeNotes, setVelocity, stretchNotes } from "./noteEdit";
 
 const eventsOf = (project: ReturnType<typeof makeProject>) => partEvents(project.parts[0]!, project.song, project.seed);
 
@@ -139,4 +140,47 @@ test("edits of notes stop at the borders and change nothing when nothing changes
   expect(stretchNotes(notes, all, -1000, 60).map((n) => n.lengthTicks)).toEqual([60, 60]);
   expect(setVelocity(notes, all, 127)).toBe(notes);
   expect(setVelocity(notes, all, 300)[0]!.velocity).toBe(127);
+});
+
+test("a velocity and the last note are set and taken of those that are chosen, and of no other", () => {
+  const notes = [note(0, 240, 60, 90), note(240, 240, 64, 90)].map((n, i) => ({ ...n, id: String(i) }));
+  expect(setVelocity(notes, new Set(["1"]), 30.4).map((n) => n.velocity)).toEqual([90, 30]);
+  expect(setVelocity(notes, new Set(["1"]), -4).map((n) => n.velocity)).toEqual([90, 1]);
+  expect(removeNotes(notes, new Set(["0"]))).toEqual([notes[1]]);
+  expect(removeNotes(notes, new Set(["2"]))).toBe(notes);
+  expect(addNotes(notes, [])).toBe(notes);
+  const many = Array.from({ length: MAX_NOTES - 1 }, (_, i) => ({ ...note(i, 1, 60), id: `m${i}` }));
+  expect(addNotes(many, notes).map((n) => n.id)).toEqual([...many.map((n) => n.id), "0"]);
+});
+
+test("a note is held by the edges of what there is: the first tick, the last one, keys 0 and 127", () => {
+  const notes = [note(100, 240, 60), note(300, 240, 70)].map((n, i) => ({ ...n, id: String(i) }));
+  const moved = (ids: string[], ticks: number, keys: number): number[][] =>
+    moveNotes(notes, new Set(ids), ticks, keys, 3840).map((n) => [n.startTick, n.key]);
+  expect(moved(["0", "1"], 0, 99)).toEqual([[100, 117], [300, 127]]); // prettier-ignore
+  expect(moved(["0"], 0, 99)).toEqual([[100, 127], [300, 70]]); // prettier-ignore
+  expect(moved(["1"], 9999, -99)).toEqual([[100, 60], [3839, 0]]); // prettier-ignore
+  expect(moved(["0", "1"], 9999, 0)).toEqual([[3639, 60], [3839, 70]]); // prettier-ignore
+});
+
+test("chords are notes that start together, each to its longest note's end or the next chord", () => {
+  const notes = [
+    note(1920, 100, 50), note(0, 500, 60), note(0, 900, 64), note(960, 300, 61), note(1920, 9000, 55), note(480, 2000, 60), note(480, 200, 67),
+  ].map((n, i) => ({ ...n, id: String(i) })); // prettier-ignore
+  expect(chordGroups(notes).map((g) => [g.startTick, g.endTick, g.notes.map((n) => n.key)])).toEqual([
+    [0, 480, [60, 64]],
+    [480, 1920, [60, 67]],
+    [1920, 10_920, [50, 55]],
+  ]);
+  expect(chordGroups(notes.slice(0, 2))).toEqual([]);
+});
+
+test("who follows later plays round the loop's end, in order: of one start the lower key first", () => {
+  const made = makeProject({ notes: [note(0, 480, 64), note(0, 480, 60), note(2880, 480, 66), note(3360, 480, 40)] });
+  const leader = made.parts[0]!;
+  const part = { ...leader, id: "p2", notes: [], follows: { part: leader.id, semitones: -5, later: { num: 1, den: 4 }, linked: false } }; // prettier-ignore
+  const events = partEvents(patternOf(part, [leader, part]), made.song, made.seed);
+  expect(events.map((e) => [e.onTick, e.offTick, e.key])).toEqual([
+    [0, 480, 61], [480, 960, 35], [960, 1440, 55], [960, 1440, 59],
+  ]); // prettier-ignore
 });

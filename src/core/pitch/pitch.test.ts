@@ -10,7 +10,8 @@ import {
   parseChord,
   sameFunction,
 } from "./chord";
-import { SCALES, SCALE_STEPS, describeHz, hzToKey, inScale, keyName, keyToHz, nameMiddleC, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
+import { SCALES, SCALE_STEPS, describeHz, describeKey, hzToKey, inScale, isMinor, keyName, keyToHz, nameMiddleC, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
+import { PROGRESSIONS, progressionsIn } from "./progressions";
 
 // MIDI 1.0, A4 = 69 = 440 Hz; the other figures are the usual table of equal temperament, to the cent.
 test.each([
@@ -42,10 +43,12 @@ test("names are read back, with sharps, flats and signs", () => {
   for (const bad of ["", "H2", "A", "G♯9", "C-2", "A44"]) expect(parseNote(bad)).toBeNull();
 });
 
+const TONAL_NAMES: Partial<Record<(typeof SCALES)[number], string>> = { harmonicMinor: "harmonic minor", melodicMinor: "melodic minor" }; // prettier-ignore
+const tonalScale = (scale: (typeof SCALES)[number]): ReturnType<typeof Scale.get> => Scale.get(`C ${TONAL_NAMES[scale] ?? scale}`); // prettier-ignore
+
 test("every scale holds the notes of tonal's dictionary, and is signed as its relative major", () => {
-  const names: Partial<Record<(typeof SCALES)[number], string>> = { harmonicMinor: "harmonic minor", melodicMinor: "melodic minor" }; // prettier-ignore
   for (const scale of SCALES) {
-    const steps = Scale.get(`C ${names[scale] ?? scale}`).intervals.map((i) => Interval.semitones(i));
+    const steps = tonalScale(scale).intervals.map((i) => Interval.semitones(i));
     expect(SCALE_STEPS[scale], scale).toEqual(steps);
   }
   // D Dorian, E Phrygian, F Lydian, G Mixolydian and B Locrian are the white keys (common practice).
@@ -148,4 +151,20 @@ test("chords are named, inverted too", () => {
   expect(chordName([46, 50, 53], true)).toBe("B♭");
   expect(chordName([60, 61, 62])).toBeNull();
   for (const { symbol } of CHORD_KINDS) expect(chordName(chordKeys(48, symbol))).not.toBeNull();
+});
+
+test("a key says its cents; a scale says whether its third is minor", () => {
+  expect([69, 68.2, 67.8, 69.004, 61.5].map((k) => describeKey(k))).toEqual(["A4", "G♯4 +20 ct", "G♯4 −20 ct", "A4", "D4 −50 ct"]); // prettier-ignore
+  expect(describeKey(68.2, true)).toBe("A♭4 +20 ct");
+  for (const s of SCALES) expect([s, isMinor(s)]).toEqual([s, tonalScale(s).notes[2] === "Eb"]);
+});
+
+test("each scale has progressions, those of altered minors the plain minor's as well", () => {
+  const names = (s: (typeof SCALES)[number]): string[] => progressionsIn(s).map((p) => p.name);
+  for (const s of SCALES) {
+    const own = PROGRESSIONS.filter((p) => p.scale === s).map((p) => p.name);
+    expect(own.length).toBeGreaterThan(0);
+    const altered = s === "harmonicMinor" || s === "melodicMinor";
+    expect(names(s)).toEqual(altered ? [...own, ...names("minor")] : own);
+  }
 });

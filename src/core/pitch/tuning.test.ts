@@ -152,3 +152,12 @@ test("a tuned note is heard at its pitch, as pitchy hears it; a key that is not 
   const white = tuned("Seven\n7\n9/8\n5/4\n4/3\n3/2\n5/3\n15/8\n2/1", parseMapping(WHITE_KEYS));
   expect(Math.max(...render(61, white))).toBe(0);
 });
+
+test("a reference key that the mapping leaves out is tuned as the middle key is", () => {
+  const steps = Array.from({ length: 12 }, (_, i) => 100 * (i + 1));
+  const mapping = { ...PLAIN_MAPPING, mapping: [0, null, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11], middleKey: 60, referenceKey: 61, referenceHz: 300 }; // prettier-ignore
+  const table = tuningTable({ name: "t", cents: steps, ...mapping });
+  expect(table[61]).toBeNaN();
+  expect(keyToHz(table[60]!)).toBeCloseTo(300, 9);
+  expect(keyToHz(table[72]!)).toBeCloseTo(600, 9);
+});

@@ -1,9 +1,9 @@
 import { describe, expect, test } from "vitest";
-import { barTicks, formatPosition, parsePosition } from "./meter";
+import { barTicks, formatPosition, parsePosition, stepTicks } from "./meter";
 import { NOTE_VALUES, noteValueName, noteValueTicks, parseNoteValue, TICKS_PER_WHOLE } from "./noteValue";
 import { repeatReport } from "./repeat";
 import { SYNCED_SPANS, formatSpan, parseSpan, spanMs, spanTicks, type Span } from "./span";
-import { swingTick } from "./swing";
+import { straightTick, swingTick } from "./swing";
 
 const base = { tempoBpm: 120, meter: { beats: 4, unit: 4 } };
 
@@ -134,4 +134,24 @@ test("a share of a note value is the nearest note value: 25 % of a quarter is a 
   expect(third.num / third.den).toBeCloseTo(0.333 / 4, 3);
   expect(of("% of 1/4")).toBeNull();
   expect(of("20 % of nothing")).toBeNull();
+});
+
+test("what sounds at a tick is written on the straight position that sounds nearest to it", () => {
+  for (const percent of [50, 58, 66.6667, 75])
+    for (const gridTicks of [240, 320]) {
+      const swing = { percent, gridTicks, barTicks: 1680 };
+      const sounds = Array.from({ length: 3500 }, (_, t) => swingTick(t, swing));
+      for (let tick = 0; tick < 3400; tick += 7) {
+        // Swing only moves later, by less than a step of its grid.
+        const off = sounds.slice(Math.max(0, tick - 320), tick + 2).map((at) => Math.abs(at - tick));
+        const straight = straightTick(tick, swing);
+        expect(Math.abs(sounds[straight]! - tick)).toBe(Math.min(...off));
+        expect(straight).toBeGreaterThanOrEqual(0);
+      }
+    }
+});
+
+test("a beat has four steps, and two where it is a sixteenth itself", () => {
+  expect([2, 4, 8, 16, 32].map((unit) => stepTicks({ beats: 4, unit }))).toEqual([240, 240, 240, 120, 120]);
+  expect(formatPosition(2 * 240 + 130, { beats: 3, unit: 16 })).toBe("1.3.2+10");
 });
