@@ -6,6 +6,9 @@ import type { Meter } from "../time/meter";
 
 /** Reads Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. */
 
+/** Bytes of the first chunk, its name and length included. */
+const HEAD = 14;
+
 export interface MidiImport {
   /** Sorted by onset; ticks at 960 a quarter. */
   readonly notes: readonly NoteEvent[];
@@ -24,18 +27,21 @@ export type MidiOpened =
 
 const refuse = (reason: string): MidiOpened => ({ ok: false, reason });
 
-/** Walks the chunks before parsing: the parser itself accepts many files that are cut short. */
-function chunkProblem(bytes: Uint8Array): string | null {
+/**
+ * Walks the chunks before parsing, as the parser itself accepts many files that are cut short: what is wrong, or the file
+ * with its tracks alone. Chunks of other kinds are to be passed over (Standard MIDI Files 1.0), and a longer head cut.
+ */
+function tracksOnly(bytes: Uint8Array): Uint8Array | string {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const idAt = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4));
-  if (bytes.length < 14 || idAt(0) !== "MThd") return "it does not start like a MIDI file";
+  if (bytes.length < HEAD || idAt(0) !== "MThd") return "it does not start like a MIDI file";
   const headerBytes = view.getUint32(4);
   if (headerBytes < 6) return "its header is too short";
   const format = view.getUint16(8);
   if (format > 1) return `format ${format} is not read, only 0 and 1`;
   const declared = view.getUint16(10);
   if (view.getInt16(12) <= 0) return "it counts time in frames of video, not in beats";
-  let tracks = 0;
+  const tracks: Uint8Array[] = [];
   let at = 8 + headerBytes;
   while (at < bytes.length) {
     if (at + 8 > bytes.length) return `it is cut short at byte ${bytes.length}`;
@@ -44,12 +50,23 @@ function chunkProblem(bytes: Uint8Array): string | null {
     if (idAt(at) === "MTrk") {
       // Every track closes with the end-of-track event, FF 2F 00.
       if (end - at < 11 || bytes[end - 3] !== 0xff || bytes[end - 2] !== 0x2f || bytes[end - 1] !== 0)
-        return `track ${tracks + 1} has no end`;
-      tracks++;
+        return `track ${tracks.length + 1} has no end`;
+      tracks.push(bytes.subarray(at, end));
     }
     at = end;
   }
-  return tracks < declared ? `it should hold ${declared} tracks, and holds ${tracks}` : null;
+  if (tracks.length < declared) return `it should hold ${declared} tracks, and holds ${tracks.length}`;
+  const only = new Uint8Array(HEAD + tracks.reduce((sum, t) => sum + t.length, 0));
+  only.set(bytes.subarray(0, HEAD));
+  const head = new DataView(only.buffer);
+  head.setUint32(4, HEAD - 8);
+  head.setUint16(10, tracks.length);
+  let to = HEAD;
+  for (const t of tracks) {
+    only.set(t, to);
+    to += t.length;
+  }
+  return only;
 }
 
 interface Collected {
@@ -97,11 +114,11 @@ function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected
 
 /** Reads a MIDI file: the notes of all tracks together, the first tempo and meter. */
 export function readMidi(bytes: Uint8Array): MidiOpened {
-  const problem = chunkProblem(bytes);
-  if (problem) return refuse(problem);
+  const only = tracksOnly(bytes);
+  if (typeof only === "string") return refuse(only);
   let data: MidiData;
   try {
-    data = parseMidi(bytes);
+    data = parseMidi(only);
   } catch (error) {
     return refuse(`it is damaged inside (${error instanceof Error ? error.message : String(error)})`);
   }

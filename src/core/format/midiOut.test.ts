@@ -124,6 +124,46 @@ describe("thinned curves", () => {
       }),
     );
   });
+  test("as few as can be: no value could have been held for longer, and the first place is sent", () => {
+    const values = fc.array(fc.double({ min: -1.2, max: 1.2, noNaN: true }), { minLength: 1, maxLength: 12 });
+    fc.assert(
+      fc.property(forms, values, fc.double({ min: 0, max: 0.3, noNaN: true }), (form, list, error) => {
+        const bend = form.kind === "bend";
+        const [least, most] = bend ? [-8192, 8191] : [0, form.kind === "7 bit" ? 127 : 16_383];
+        const points = list.map((v, i) => ({ tick: 10 * i, value: bend ? v : Math.abs(v) }));
+        const worth = (n: number): number => n / (n < 0 ? 8192 : most);
+        // Every number that serves a place: near enough, or else the nearest one.
+        const serving = points.map(({ value }) => {
+          const v = Math.min(1, Math.max(bend ? -1 : 0, value));
+          const around = Math.round(v * (v < 0 ? 8192 : most));
+          const reach = Math.ceil(error * (bend ? 2 : 1) * 8192 * 2) + 2;
+          const near: number[] = [];
+          for (let n = Math.max(least, around - reach); n <= Math.min(most, around + reach); n++)
+            if (Math.abs(worth(n) - v) <= error * (bend ? 2 : 1) + 1e-12) near.push(n);
+          return new Set(near.length > 0 ? near : [around]);
+        });
+        let runs = 0;
+        let common = new Set<number>();
+        for (const set of serving) {
+          const both = new Set([...common].filter((n) => set.has(n)));
+          if (both.size === 0) runs++;
+          common = both.size === 0 ? set : both;
+        }
+        const sent = curveMessages({ form, points, error });
+        expect(sent[0]!.tick).toBe(0);
+        expect(new Set(sent.map((m) => m.tick)).size).toBe(runs);
+        expect(sent.every((m) => (bend ? m.value >= -8192 && m.value <= 8191 : m.value >= 0 && m.value <= 127))).toBe(true);
+      }),
+      { numRuns: 40 },
+    );
+  }); // prettier-ignore
+  test("the fine half goes alone where the coarse one stays, and ends are sent past the ends", () => {
+    const values = (form: MidiCurveForm, list: number[]) => curveMessages({ form, points: list.map((value, i) => ({ tick: i, value })), error: 0 }).map((m) => [m.controller, m.value]); // prettier-ignore
+    const of = (coarse: number, fine: number): number => (128 * coarse + fine) / 16_383;
+    expect(values({ kind: "14 bit", controller: 3 }, [of(5, 7), of(5, 9), of(6, 9)])).toEqual([[3, 5], [35, 7], [35, 9], [3, 6], [35, 9]]); // prettier-ignore
+    expect(values({ kind: "7 bit", controller: 3 }, [-0.5, 0.5, 1.5])).toEqual([[3, 0], [3, 64], [3, 127]]); // prettier-ignore
+    expect(values({ kind: "bend" }, [-3, 0, 3, -0.5, 0.5])).toEqual([-8192, 0, 8191, -4096, 4096].map((v) => [null, v])); // prettier-ignore
+  });
   test("send little: a level curve once, a ramp in steps of the error", () => {
     const ramp = Array.from({ length: 1001 }, (_, i) => ({ tick: i, value: i / 1000 }));
     const count = (error: number) => curveMessages({ form: { kind: "7 bit", controller: 74 }, points: ramp, error }).length; // prettier-ignore

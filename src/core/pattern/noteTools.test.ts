@@ -52,6 +52,13 @@ describe("tools on notes", () => {
     const related = made.reduce((sum, n, i) => sum + ((n.startTick - many[i]!.startTick) / 20) * ((n.velocity - 64) / 10), 0); // prettier-ignore
     expect(Math.abs((3 * related) / many.length)).toBeLessThan(4 / Math.sqrt(many.length));
     expect(tools.humanise(many, ids, 6, 20, 10)).not.toEqual(made);
+    // As it was released: a project's seed leads to the same notes.
+    expect(made.slice(0, 4).map((n, i) => [n.startTick - many[i]!.startTick, n.velocity - 64])).toEqual([
+      [-11, -8],
+      [-17, 6],
+      [-6, -7],
+      [-16, -8],
+    ]);
   });
   test("split at a place or in the middle; joined again they are one", () => {
     const two = tools.split(LINE, new Set(["a"]), 50, newId);
@@ -128,4 +135,70 @@ test("whatever they are asked, notes stay such as a document holds, and names st
     }),
     { numRuns: 200 },
   );
+});
+
+describe("tools at the borders of what a document holds", () => {
+  const keys = (list: readonly Note[]): number[] => list.map((n) => n.key);
+  test("a key may be moved to the lowest and the highest one, and no further", () => {
+    expect(keys(tools.transposeInKey([note("a", 0, 9, 2)], ALL, -1, C_MAJOR))).toEqual([0]);
+    expect(keys(tools.transposeInKey([note("a", 0, 9, 2)], ALL, -2, C_MAJOR))).toEqual([2]);
+    expect(keys(tools.transposeInKey([note("a", 0, 9, 125)], ALL, 1, C_MAJOR))).toEqual([127]);
+    expect(keys(tools.transposeInKey([note("a", 0, 9, 125)], ALL, 2, C_MAJOR))).toEqual([125]);
+  });
+  test("chance goes from never to always, which is not written", () => {
+    const one = [note("a", 0, 9, 60)];
+    expect(tools.setChance(one, ALL, -5)[0]!.chance).toBe(0);
+    expect(tools.setChance(one, ALL, 0.6)[0]!.chance).toBe(1);
+    expect(tools.setChance(one, ALL, 100)).toBe(one);
+    expect(tools.setChance(tools.setChance(one, ALL, 30), ALL, 250)).toEqual(one);
+    expect([undefined, 0, 7].map((chance) => tools.chanceOf({ ...one[0]!, ...(chance === undefined ? {} : { chance }) }))).toEqual([100, 0, 7]); // prettier-ignore
+  });
+  test("velocity and length go from 1 on", () => {
+    const soft = tools.humanise(
+      Array.from({ length: 60 }, (_, i) => note("a", 99 * i, 9, 60, 2)),
+      ALL,
+      1,
+      0,
+      30,
+    );
+    expect(Math.min(...soft.map((n) => n.velocity))).toBe(1);
+    const loud = tools.humanise(
+      Array.from({ length: 60 }, (_, i) => note("a", 99 * i, 9, 60, 126)),
+      ALL,
+      1,
+      0,
+      30,
+    );
+    expect(Math.max(...loud.map((n) => n.velocity))).toBe(127);
+    expect(tools.setLength([note("a", 0, 9, 60)], ALL, 1.4)[0]!.lengthTicks).toBe(1);
+  });
+  test("a note is split where two are left: after its first tick, before its last", () => {
+    const parts = (length: number, at: number | null): number[] => tools.split([note("a", 100, length, 60)], ALL, at, newId).map((n) => n.lengthTicks); // prettier-ignore
+    expect([parts(1, null), parts(2, null), parts(3, null), parts(9, 101), parts(9, 100.4), parts(9, 108.7), parts(9, 109)]).toEqual([[1], [1, 1], [1, 2], [1, 8], [1, 8], [8, 1], [4, 5]]); // prettier-ignore
+    const full = Array.from({ length: MAX_NOTES - 1 }, (_, i) => note(`f${i}`, i, 4, 60));
+    expect(tools.split(full, new Set(["f0", "f1"]), null, newId)).toHaveLength(MAX_NOTES);
+  });
+  test("the time that notes take is whole units, one at least, and none without notes", () => {
+    const span = (...list: Note[]): number => tools.spanOf(list, 960);
+    expect([span(), span(note("a", 500, 200, 60)), span(note("a", 500, 960, 60)), span(note("a", 500, 961, 60)), span(note("a", 500, 100, 60), note("b", 3000, 20, 60))]).toEqual([0, 960, 960, 1920, 2880]); // prettier-ignore
+    expect(tools.repeatToFill(LINE, new Set(), 960, 9000, newId)).toBe(LINE);
+    expect(tools.repeatToFill(LINE, ALL, 960, 960, newId)).toBe(LINE);
+    expect(tools.repeatToFill(LINE, ALL, 960, 2000, newId).map((n) => n.startTick)).toEqual([10, 250, 490, 970, 1210, 1450, 1930]); // prettier-ignore
+  });
+  test("thirds are stacked up to the highest key, beside what is there", () => {
+    const stacked = (key: number, count: number): number[] => keys(tools.stackInKey([note("a", 0, 9, key)], ALL, count, C_MAJOR, newId)); // prettier-ignore
+    expect(stacked(60, 4)).toEqual([60, 64, 67, 71]);
+    expect(stacked(120, 4)).toEqual([120, 124, 127]);
+    const there = [note("a", 0, 9, 60), note("b", 0, 9, 64)];
+    expect(keys(tools.stackInKey(there, new Set(["a"]), 3, C_MAJOR, newId))).toEqual([60, 64, 67]);
+    expect(tools.stackInKey(there, new Set(["a"]), 2, C_MAJOR, newId)).toBe(there);
+  });
+  test("the nearest key of the scale is never further than two semitones, the lower one of two", () => {
+    for (let k = 0; k < 128; k++) {
+      const near = tools.nearestInScale(k, C_MAJOR);
+      const white = [0, 2, 4, 5, 7, 9, 11];
+      expect(white).toContain(near % 12);
+      expect(near).toBe(white.includes(k % 12) ? k : k - 1);
+    }
+  });
 });

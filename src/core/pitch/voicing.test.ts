@@ -34,6 +34,42 @@ describe("inversions and lies", () => {
   });
 });
 
+describe("inversions at the borders", () => {
+  test("the outer note goes just past the other end, and stays a key", () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.nat(127), { minLength: 2, maxLength: 6 }), (any) => {
+        const keys = [...any].sort((a, b) => a - b);
+        const [low, top] = [keys[0]!, keys.at(-1)!];
+        let up = low;
+        while (up <= top) up += 12;
+        let down = top;
+        while (down >= low) down -= 12;
+        expect(invertUp(any)).toEqual(up > 127 ? keys : [...keys.slice(1), up]);
+        expect(invertDown(any)).toEqual(down < 0 ? keys : [down, ...keys.slice(0, -1)]);
+        keys.forEach((k, i) => {
+          const dropped = [...keys.filter((_, j) => j !== i), k - 12].sort((a, b) => a - b);
+          expect(drop(any, keys.length - i)).toEqual(k < 12 ? keys : dropped);
+        });
+        expect(drop(any, keys.length + 1)).toEqual(keys);
+      }),
+    );
+    expect(invertDown([12, 14])).toEqual([2, 12]);
+    expect(invertDown([5, 12])).toEqual([0, 5]);
+    expect(invertUp([115, 120])).toEqual([120, 127]);
+    expect([invertUp([60]), invertDown([60]), invertUp([]), invertDown([])]).toEqual([[60], [60], [], []]);
+  });
+  test("a chord of more than seven notes moves as a whole, by two octaves at the most", () => {
+    const eight = [40, 43, 47, 50, 54, 57, 61, 64];
+    const moved = (by: number): number =>
+      nearestVoicing(
+        eight.map((k) => k + by),
+        eight,
+      )[0]! - 40;
+    expect([0, 12, 24, -24, 36, -36, 5, 19].map(moved)).toEqual([0, 0, 0, 0, 12, -12, 5, -5]);
+    expect(nearestVoicing([60, 72], [60, 72])).toEqual([60, 72]);
+  });
+});
+
 /** The least that voices can move in all, tried over every octave of every note and every way to pair them. */
 function bruteForce(before: readonly number[], to: readonly number[]): number {
   const lies = to.reduce<number[][]>(

@@ -1,0 +1,101 @@
+import { describe, expect, test } from "vitest";
+import { readMidi } from "./midi";
+
+/** Files written byte by byte, after the Standard MIDI File 1.0 of the MIDI Manufacturers Association. */
+
+const ascii = (text: string): number[] => [...text].map((c) => c.charCodeAt(0));
+const long = (n: number): number[] => [(n >> 24) & 255, (n >> 16) & 255, (n >> 8) & 255, n & 255];
+const END = [0, 0xff, 0x2f, 0];
+const track = (...events: number[][]): number[] => {
+  const body = [...events.flat(), ...END];
+  return [...ascii("MTrk"), ...long(body.length), ...body];
+};
+const file = (tracks: number[][], { format = 1, division = 96, declared = tracks.length } = {}): Uint8Array =>
+  Uint8Array.from([
+    ...ascii("MThd"),
+    ...long(6),
+    0,
+    format,
+    0,
+    declared,
+    division >> 8,
+    division & 255,
+    ...tracks.flat(),
+  ]);
+/** After so many ticks of 96 a quarter, under 128. */
+const on = (after: number, key: number, velocity = 100): number[] => [after, 0x90, key, velocity];
+const off = (after: number, key: number): number[] => [after, 0x80, key, 0];
+const meter = (beats: number, power: number): number[] => [0, 0xff, 0x58, 4, beats, power, 24, 8];
+const notesOf = (bytes: Uint8Array): number[][] => {
+  const opened = readMidi(bytes);
+  if (!opened.ok) throw new Error(opened.reason);
+  return opened.file.notes.map((n) => [n.onTick, n.offTick, n.key, n.velocity]);
+};
+const reasonOf = (bytes: Uint8Array): string => {
+  const opened = readMidi(bytes);
+  return opened.ok ? "none" : opened.reason;
+};
+
+describe("notes of MIDI files", () => {
+  test("lie in order of time and key, whichever track they come from; one without length lasts a tick", () => {
+    const late = track(on(96, 70), off(48, 70), on(0, 40, 1), off(0, 40));
+    const early = track(on(0, 64), on(0, 60), off(48, 64), off(0, 60), on(96, 50), off(1, 50));
+    expect(notesOf(file([late, early]))).toEqual([
+      [0, 480, 60, 100],
+      [0, 480, 64, 100],
+      [960, 1440, 70, 100],
+      [1440, 1441, 40, 1],
+      [1440, 1450, 50, 100],
+    ]);
+  });
+  test("of one key end first come first; a note-on without velocity ends one, on its own channel", () => {
+    const other = [0, 0x91, 60, 80];
+    const events = track(on(0, 60, 90), on(48, 60, 70), other, on(48, 60, 0), off(48, 60), [48, 0x81, 60, 0]);
+    expect(notesOf(file([events]))).toEqual([[0, 960, 60, 90], [480, 1440, 60, 70], [480, 1920, 60, 80]]); // prettier-ignore
+    expect(notesOf(file([track(on(0, 60, 90), on(48, 60, 70), [48, 0xff, 1, 0])]))).toEqual([[0, 960, 60, 90], [480, 960, 60, 70]]); // prettier-ignore
+  });
+  test("the first meter that a song can have is taken: 1 to 32 beats of halves to sixteenths", () => {
+    const meterOf = (...meters: number[][]): unknown => {
+      const opened = readMidi(file([track(...meters)]));
+      return opened.ok && opened.file.meter;
+    };
+    for (const [beats, power] of [[1, 1], [32, 4], [3, 2], [7, 3]] as const) expect(meterOf(meter(beats, power))).toEqual({ beats, unit: 2 ** power }); // prettier-ignore
+    for (const [beats, power] of [[4, 0], [4, 5], [33, 2], [0, 2]] as const) expect(meterOf(meter(beats, power))).toBeNull(); // prettier-ignore
+    expect(meterOf(meter(4, 5), meter(5, 3), meter(3, 2))).toEqual({ beats: 5, unit: 8 });
+  });
+});
+
+describe("what is no MIDI file is refused with the reason", () => {
+  const good = track(on(0, 60), off(48, 60));
+  test.each([
+    ["does not start like one", Uint8Array.from(file([good])).fill(0, 0, 1), "it does not start like a MIDI file"],
+    ["shorter than its head", file([]).slice(0, 13), "it does not start like a MIDI file"],
+    ["a head and no track", file([], { declared: 1 }), "it should hold 1 tracks, and holds 0"],
+    ["fewer tracks than it says", file([good], { declared: 3 }), "it should hold 3 tracks, and holds 1"],
+    ["of format 2", file([good], { format: 2 }), "format 2 is not read, only 0 and 1"],
+    ["in frames of video", file([good], { division: 0xe728 }), "it counts time in frames of video, not in beats"],
+    ["without ticks", file([good], { division: 0 }), "it counts time in frames of video, not in beats"],
+    ["cut in a chunk's head", file([good, good]).slice(0, 14 + good.length + 5), `it is cut short at byte ${14 + good.length + 5}`],
+    ["cut in a track", file([good]).slice(0, -3), "it is cut short: 3 bytes are missing"],
+    ["a key past 127", file([track([0, 0x90, 200, 90], [48, 0x80, 200, 0])]), "it is damaged inside (a note out of range)"],
+    ["a velocity past 127", file([track([0, 0x90, 60, 200], off(48, 60))]), "it is damaged inside (a note out of range)"],
+  ] as const)("%s", (_name, bytes, reason) => {
+    expect(reasonOf(bytes)).toBe(reason);
+  }); // prettier-ignore
+  test.each([1, 2, 3])("a track that does not end with FF 2F 00: byte %d from the end", (back) => {
+    const bad = good.with(-back, 0x11);
+    expect(reasonOf(file([good, bad]))).toBe("track 2 has no end");
+  });
+  test("what the parser stumbles over is told in its words", () => {
+    const reason = reasonOf(file([track([0, 60, 60])]));
+    expect(reason).toMatch(/^it is damaged inside \([A-Za-z ]{10,}/);
+    expect(reason).not.toMatch(/undefined|Error/);
+  });
+  test("a chunk of another kind is passed over, and a longer head", () => {
+    const other = [...ascii("XYZ1"), ...long(3), 1, 2, 3];
+    const plain = file([other, good, other, good], { declared: 2 });
+    const longer = Uint8Array.from([...plain.slice(0, 7), 9, ...plain.slice(8, 14), 7, 7, 7, ...plain.slice(14)]);
+    for (const bytes of [plain, longer]) expect(notesOf(bytes)).toEqual([[0, 480, 60, 100], [0, 480, 60, 100]]); // prettier-ignore
+    expect(reasonOf(plain.with(7, 5))).toBe("its header is too short");
+  });
+});
