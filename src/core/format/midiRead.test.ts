@@ -3,7 +3,7 @@ import { readMidi } from "./midi";
 
 /** Files written byte by byte, after the Standard MIDI File 1.0 of the MIDI Manufacturers Association. */
 
-const ascii = (text: string): number[] => [...text].map((c) => c.charCodeAt(0));
+const ascii = (text: string): number[] => [...Buffer.from(text, "latin1")];
 const long = (n: number): number[] => [(n >> 24) & 255, (n >> 16) & 255, (n >> 8) & 255, n & 255];
 const END = [0, 0xff, 0x2f, 0];
 const track = (...events: number[][]): number[] => {
