@@ -124,12 +124,7 @@ describe("one note at a time, by hand", () => {
   });
 
   test("started anew, each key has a voice of its own, the one before fades within 6 ms", () => {
-    const notes = one({ overlap: "restart" })
-      .on(60)
-      .wait(100)
-      .on(72)
-      .wait(100)
-      .notes();
+    const notes = one({ overlap: "restart" }).on(60).wait(100).on(72).wait(100).notes();
     expect(notes.map((n) => n.from)).toEqual([0, 100]);
     expect(notes[0]!.to).toBeLessThan(110);
     expect(notes[1]!.at(103, 1)).toBeLessThan(notes[0]!.at(95, 1) - 10);
@@ -140,9 +135,7 @@ describe("one note at a time, by hand", () => {
     ["where keys overlap", "overlapping", [72, 66]],
   ] as const)("glides %s", (_name, glides, [apart, tied]) => {
     const from = (overlapping: boolean): number => {
-      const p = one({ overlap: "tied", glides }, 40)
-        .on(60)
-        .wait(100);
+      const p = one({ overlap: "tied", glides }, 40).on(60).wait(100);
       if (overlapping) p.on(72);
       else p.off(60).on(72);
       return p.wait(100).notes().at(-1)!.at(120);
@@ -152,11 +145,7 @@ describe("one note at a time, by hand", () => {
 
   test("by the octave, the glide lasts as often as keys lie octaves apart, up or down", () => {
     const arrives = (key: number): number => {
-      const p = one({ overlap: "tied", glideTime: "octave" }, 100)
-        .on(60)
-        .wait(50)
-        .on(key)
-        .wait(400);
+      const p = one({ overlap: "tied", glideTime: "octave" }, 100).on(60).wait(50).on(key).wait(400);
       const [n] = p.notes();
       let t = 50;
       while (Math.abs(n!.at(t) - key) > 1e-6) t++;

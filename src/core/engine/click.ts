@@ -86,7 +86,7 @@ export class Click {
   /** Adds the clicks of the beats that fall within the stretch of `length` frames from `frame` on, while the song plays. */
   song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
     if (!this.on) return this.ring.mix(left, right, 0, length);
-    const tick = clock.loopTickAt(frame, song.loopTicks);
+    const tick = clock.passTickAt(frame);
     const bar = Math.floor(tick / song.barTicks) * song.barTicks;
     let done = 0;
     // From the beat before: its frame may be rounded into this stretch.

@@ -39,6 +39,11 @@ export class Clock {
     return this.anchorFrame + Math.round((tick - this.anchorTick) / this.ticksPerFrame);
   }
 
+  /** Ticks since the pass began, never below none: its first frame is the nearest one, and may lie before its first tick. */
+  passTickAt(frame: number): number {
+    return Math.max(0, this.tickAt(frame) - this.passStart);
+  }
+
   /** Position within the loop at a frame. */
   loopTickAt(frame: number, loopTicks: number): number {
     const since = this.tickAt(frame) - this.passStart;

@@ -77,6 +77,11 @@ test("the heap gives blocks that are zero and apart, takes them back, and says w
   heap.give(a, 100);
   expect(heap.take(100)).toBe(a);
   expect(heap.float32(a, 25).every((v) => v === 0)).toBe(true);
+  // Any number of one size comes again, the last one first, and none twice.
+  const three = [1, 2, 3].map(() => heap.take(48));
+  for (const at of three) heap.give(at, 48);
+  expect([1, 2, 3].map(() => heap.take(48))).toEqual(three.toReversed());
+  expect(heap.take(48)).toBeGreaterThan(Math.max(...three));
   expect(() => heap.take(2 ** 31)).toThrow(/heap of 268435456 bytes is full/);
 });
 

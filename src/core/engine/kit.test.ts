@@ -141,6 +141,16 @@ describe("where drums are struck", () => {
     const x = render(withKit(kitOf("K,,,,,,,,,,,", short)), 48_000, 2);
     expect(onsets(x).map((f) => Math.round(f / 50) * 50)).toEqual([0, 72_000, 96_000, 168_000]);
   });
+  test.each([131, 97.3, 122, 333.3])(
+    "the first of each pass is struck, wherever that falls between two frames: %d BPM",
+    (tempoBpm) => {
+      const bar = (240 / tempoBpm) * 48_000;
+      const x = render(withKit(kitOf("K,,,", short), { song: { loopBars: 1, tempoBpm } }), 48_000, 6);
+      const found = onsets(x, 3000);
+      expect(found).toHaveLength(24);
+      found.forEach((f, i) => expect(Math.abs(f - (i * bar) / 4)).toBeLessThan(30));
+    },
+  );
   test("the song's swing moves them, its pairs counted from each bar", () => {
     const swing = { percent: 66.6667, grid: 16 } as const;
     const x = render(withKit(kitOf("HHHH", short), { song: { loopBars: 2, tempoBpm: 120, meter: { beats: 3, unit: 16 }, swing } }), 48_000, 2);

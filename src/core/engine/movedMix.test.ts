@@ -56,6 +56,9 @@ describe("a part's level and place in the mix that are moved", () => {
       const gain = 10 ** ((-6 - 30 * (sec / 2)) / 20);
       return [gain, gain];
     });
+    // In the middle both sides are one and the same.
+    const { left, right } = play(playing(mixed(p, { level: -6 })), BAR);
+    expect(Buffer.from(left.buffer).equals(Buffer.from(right.buffer))).toBe(true);
   });
 
   test("in percent of amplitude, and its place: the side that it is turned from becomes less", () => {

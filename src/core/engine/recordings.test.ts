@@ -228,3 +228,28 @@ test("a level stays what it is between samples: the weights of every place add u
     expect(steps).toBeCloseTo(0, 6);
   }
 });
+
+test("turns the phase of an oscillator, silent itself, as a sine of its pitch does: sidebands are Bessel's (Chowning 1973)", () => {
+  // The recording is half of full scale: a depth of 2 turns by one radian.
+  const [hz, by] = [(683 * RATE) / N, (137 * RATE) / N];
+  const p = makeProject({
+    song: { tempoBpm: 120 }, notes: [note(0, 3840, 69)], amp: { sustain: 100, attack: { unit: "ms", ms: 0 } },
+    choices: { "osc.wave": "sine" }, values: { "amp.level": 0, "osc.unison": 1, "osc.pm": 2, "osc.pitch": 12 * Math.log2(hz / 440) },
+  }); // prettier-ignore
+  const part = p.parts[0]!;
+  const plain = newModule(RECORDING, "rope", "Rope", { recording: HASH });
+  const rope = {
+    ...plain,
+    values: { ...plain.values, level: -60 },
+    choices: { ...plain.choices, keys: "fixed" as const },
+  };
+  const modules = [rope, ...part.patch.modules.map((m) => (m.kind === "oscillator" ? { ...m, data: { ...m.data, pmFrom: "rope" } } : m))]; // prettier-ignore
+  const cables = [{ from: "osc", to: "amp" }, { from: "rope", to: "amp" }]; // prettier-ignore
+  const turned: Project = { ...p, binaries: [BINARY], parts: [{ ...part, patch: { ...part.patch, modules, cables } }] };
+  const db = spectrumDb(sound(tone(by), turned).left.slice(8000, 8000 + N));
+  // Abramowitz and Stegun, table 9.1: J0(1), J1(1), J2(1).
+  const lines = [0.765198, 0.440051, 0.114903];
+  lines.forEach((level, n) =>
+    expect(db(683 + 137 * n) - db(683) - 20 * Math.log10(level / lines[0]!)).toBeCloseTo(0, 1),
+  );
+});

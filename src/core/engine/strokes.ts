@@ -26,7 +26,7 @@ export function strikeWithin(
   right: Float64Array,
 ): void {
   // From a tick before: its frame may be rounded into this stretch.
-  const tick = clock.loopTickAt(frame, song.loopTicks) - 1;
+  const tick = clock.passTickAt(frame) - 1;
   let low = 0;
   let high = ticks.length;
   while (low < high) {

@@ -79,6 +79,14 @@ describe("sources of notes that are played together", () => {
       values: { "osc.inner": 3, "osc.ratio": 2.5, "osc.feedback": 1 },
     },
     "what comes back from behind the amp": { values: { "amp.feedback": 6, "filter.cutoff": 900 } },
+    "a table whose voices start apart": {
+      choices: { "osc.wave": "table", "osc.start": "fixed" },
+      values: { "osc.unison": 5, "osc.phase": 70 },
+    },
+    "bent, and started where it is set": {
+      choices: { "osc.wave": "saw", "osc.bend1": "fold", "osc.start": "fixed" },
+      values: { "osc.bend1": 30, "osc.phase": 100, "osc.unison": 3 },
+    },
     "a driven filter": { values: { "filter.drive": 18, "filter.cutoff": 900 } },
   };
 

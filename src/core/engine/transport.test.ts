@@ -38,6 +38,14 @@ describe("a stretch of the loop", () => {
       [3 * STEP, 36], [3 * STEP, 64], [4 * STEP, 65], [5 * STEP, 66],
       [6 * STEP, 36], [6 * STEP, 64],
     ]); // prettier-ignore
+    // The bass is held from one time round to the next, and no longer.
+    const { lanes } = engine.parts[0]!.bank;
+    const bass = (): boolean =>
+      lanes.key.some((key, v) => key === 36 && lanes.active[v] === 1 && lanes.offFrame[v] === Infinity);
+    for (let time = 2; time < 6; time++) {
+      expect(bass()).toBe(true);
+      run(3 * STEP);
+    }
   });
   test("set while the song stands behind it, the song first goes on to its end; taken away, the whole loop plays", () => {
     const { engine, notes, run } = engineOf(line);
@@ -96,6 +104,16 @@ describe("the click", () => {
     engine.stop();
     run(2000);
     expect(strikes(run(48_000))).toEqual([]);
+    // Where bars do not fall on whole stretches, their first beat is another one all the same; the last bar is no shorter.
+    for (const tempoBpm of [131, 97.3]) {
+      const odd = engineOf({ song: { loopBars: 2, tempoBpm, meter: { beats: 3, unit: 4 } }, notes: [] });
+      odd.engine.click.on = true;
+      odd.engine.play(0);
+      const beat = (60 / tempoBpm) * RATE;
+      const found = strikes(odd.run(Math.round(12.5 * beat)));
+      expect(found.map((h) => Math.round(h.at / beat))).toEqual(Array.from({ length: 13 }, (_, b) => b));
+      found.forEach((h, b) => expect(Math.abs(h.hz - (b % 3 === 0 ? 1760 : 1174.66))).toBeLessThan(100));
+    }
   }); // prettier-ignore
   test("begins at -10 dB and falls to a third in 12 ms; a mark at -16 dB", () => {
     const { engine, run } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [] });
@@ -124,10 +142,29 @@ describe("the click", () => {
     run(2000);
     engine.play(1900);
     expect(strikes(run(2000)).map((h) => Math.round(h.at / 100) * 100)).toEqual([500]);
+    for (const tempoBpm of [131, 97.3]) {
+      const odd = engineOf({ song: { loopBars: 1, tempoBpm }, notes: [] });
+      odd.engine.marks.ticks = Float64Array.of(0, 1920);
+      odd.engine.play(0);
+      expect(strikes(odd.run(Math.round((5.25 * 240 * RATE) / tempoBpm)))).toHaveLength(11);
+    }
     engine.marks.ticks = new Float64Array(0);
     run(20_000);
     expect(strikes(run(96_000))).toEqual([]);
   }); // prettier-ignore
+  test("rings on to the sample before the next one, however fast beats follow", () => {
+    const { engine, run } = engineOf({ song: { tempoBpm: 397, meter: { beats: 5, unit: 16 } }, notes: [] });
+    engine.click.on = true;
+    engine.play(0);
+    const x = run(9100);
+    const beat = (60 / 397 / 4) * RATE;
+    // Each is the first one's or an accent's sine, which falls by its time alone: the sum of all, each cut by the next.
+    for (let b = 1; b < 5; b++) {
+      const [start, end] = [Math.round(b * beat), Math.round((b + 1) * beat)];
+      const one = x.slice(Math.round(beat), Math.round(2 * beat));
+      for (let i = start; i < end - 1; i++) expect(Math.abs(x[i]! - one[i - start]!)).toBeLessThan(1e-6);
+    }
+  });
   test("counts in as many beats as it is asked, then the song starts on its frame; stopped meanwhile, it does not", () => {
     const { engine, run, notes } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(0, 240, 60)] });
     engine.play(0, 4);

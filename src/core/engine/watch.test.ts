@@ -3,6 +3,7 @@ import { demoProject } from "../patch/demo";
 import type { Address } from "../patch/address";
 import { compileProject } from "./compile";
 import { framesOfBars, watchLoop, type Columns, type Watch } from "./watch";
+import { packWatch, unpackWatch } from "./watchPack";
 
 const RATE = 48_000;
 
@@ -58,4 +59,15 @@ describe("columns of what is heard", () => {
       3,
     );
   });
+});
+
+test("a watch is handed to another thread in one piece, and is the same there", () => {
+  const project = demoProject("packed");
+  const watched = project.parts.map((_, i) => ({ addresses: ["osc.pitch", "amp.level"].slice(0, 1 + (i % 2)) as Address[], sources: i === 0 ? ["pluck"] : [] })); // prettier-ignore
+  const watch = watchLoop(compileProject(project), RATE, watched, 64);
+  expect(watch.notes.length).toBeGreaterThan(20);
+  expect(new Set(watch.notes.map((n) => n.columns.length)).size).toBeGreaterThan(1);
+  const packed = packWatch(watch);
+  expect(packed.packed).toHaveLength(watch.notes.reduce((sum, n) => sum + 4 + 3 * n.columns.length, 0));
+  expect(unpackWatch(structuredClone(packed))).toEqual(watch);
 });

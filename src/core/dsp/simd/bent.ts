@@ -451,6 +451,8 @@ function bentSegment(spec: usize, group: usize, room: usize, gain: f32, log2Tuni
     v128.store(group + VALUE2 + o, v128.and(y2, sounding));
     v128.store(group + READ + o, before);
     v128.store(group + WAITING + o, v128.and(waiting, sounding));
+    // What a bend remembers of a lane that waits is not where its voice sets out from: that is silence, as it is alone.
+    if (!i32x4.all_true(sounding)) for (let m = BENT1 + o; m < READ; m += 256) v128.store(group + m, v128.and(v128.load(group + m), sounding));
   }
   if (turns) v128.store(group + TAPS, v128.load(pmTap + (<usize>(to - 1) << 4)));
   if (rings) v128.store(group + TAPS, v128.load(ringTap + (<usize>(to - 1) << 4)), 16);
