@@ -1,3 +1,5 @@
+import fc from "fast-check";
+import { runs } from "../../../tests/support/runs";
 import { columnsOf, rise } from "../../../tests/support/heardMotion";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
@@ -118,6 +120,37 @@ describe("a step sequence", () => {
     expect(sequenceAt(risen, 0.75, 0, 0)).toBeCloseTo(0.6, 9);
     expect(sequenceAt(risen, 1, 0, 0, true)).toBeCloseTo(0.6, 9);
   });
+
+  test("whatever its steps, it stands where the last one that is played has brought it", () => {
+    const any = fc.record({ value: fc.double({ min: 0, max: 1, noNaN: true }), second: fc.double({ min: 0, max: 1, noNaN: true }), form: fc.constantFrom("flat" as const, "rise" as const, "fall" as const), glide: fc.constantFrom(0, 30, 100), chance: fc.constantFrom(0, 100, 100), hold: fc.boolean() }); // prettier-ignore
+    fc.assert(
+      fc.property(fc.array(any, { minLength: 1, maxLength: 9 }), fc.nat(4000), fc.constantFrom(0, 0.4, 1), fc.boolean(), (list, at, blend, over) => {
+        const n = list.length;
+        const place = (at / 997) * n;
+        const played = (i: number): boolean => !list[((i % n) + n) % n]!.hold && list[((i % n) + n) % n]!.chance === 100;
+        const stepAt = (i: number): SequenceStep => list[((i % n) + n) % n]!;
+        const level = (s: SequenceStep): number => s.value * (1 - blend) + s.second * blend;
+        const run = (s: SequenceStep, t: number): number => level(s) * (s.form === "flat" ? 1 : s.form === "rise" ? t : 1 - t);
+        const now = over ? n - 1 : Math.floor(place + 1e-9);
+        let from = now;
+        while (from >= now - n && !played(from)) from--;
+        let expected: number;
+        if (from < now - n) expected = run(stepAt(now), 0);
+        else if (over || from < now) expected = run(stepAt(from), 1);
+        else {
+          const t = Math.max(0, place - now);
+          const glide = stepAt(now).glide / 100;
+          const here = run(stepAt(now), t);
+          expected = t > 1 - glide && played(now + 1) ? here + (run(stepAt(now + 1), 0) - here) * ((t - 1 + glide) / glide) : here;
+        }
+        expect(sequenceAt(compileSequence(list, 5), place / n, blend, 0, over)).toBeCloseTo(expected, 6);
+      }),
+      runs(400),
+    );
+    // A hair before a step is that step: cycles are sums.
+    const two = compileSequence([step(0.2), step(0.8)], 0);
+    expect([0.5 - 1e-11, 0.5 + 1e-11, 1 - 1e-11, 0.5 - 1e-7].map((rounds) => sequenceAt(two, rounds, 0, 0))).toEqual([0.8, 0.8, 0.2, 0.2]);
+  }); // prettier-ignore
 
   test("blends from one row to the other, moved by a route as well", () => {
     const list = [step(1, { second: 0.2 }), step(0, { second: 0.6 })];

@@ -5,10 +5,10 @@ import { compileProject } from "../engine/compile";
 import { Sequencer } from "../engine/sequencer";
 import { HeardLog, type HeardNote, type Watched } from "../engine/watch";
 import type { Address } from "../patch/address";
-import { newEnvelope } from "../patch/defaults";
+import { newEnvelope, newMacro } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
 import { adjusted } from "../patch/kinds/kind";
-import type { Shape } from "../patch/kinds/shape";
+import type { Restart, Shape } from "../patch/kinds/shape";
 
 const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
 
@@ -159,4 +159,49 @@ describe("routes on routes, circles, the song's modulators", () => {
     expect(at(loud!, 0.9) - 60).toBeCloseTo(12 * 0.45, 1);
     expect(at(soft!, 0.8) - at(soft!, 0.1)).toBeCloseTo((12 * 0.7 * 2 ** (1 / 127)) / 4, 1);
   });
+});
+
+describe("what is moved by a constant is as if it were set", () => {
+  const curve = [{ x: 0, y: 0.1, tension: 40 }, { x: 0.3, y: 1, tension: -20 }, { x: 0.3, y: 0.4, tension: 0 }, { x: 1, y: 0, tension: 0 }]; // prettier-ignore
+  const full = adjusted(newMacro("full", "Full"), { values: { value: 100 } });
+  const shape = (restart: Restart, values: Partial<Shape["values"]>, times: Partial<Shape["times"]>): Shape =>
+    adjusted(rise("r", 1.3, restart, [900, 3000]), { values: { phase: 50, smoothing: 30, ...values }, times, data: { points: curve } }); // prettier-ignore
+  const bars = { rate: { unit: "note", num: 3, den: 8 } } as const;
+  const fade = { fadeIn: { unit: "ms", ms: 150 } } as const;
+  const rates = [{ rate: { unit: "hz", hz: 1.3 } } as const, bars];
+  const faster = [{ rate: { unit: "hz", hz: 2.6 } } as const, { rate: { unit: "note", num: 3, den: 16 } } as const];
+  /** Where the pitch is: three notes at full velocity, one of them held all the time. */
+  const pitches = (r: Module, key: string | null, source: string, amount: number): HeardNote[] =>
+    ofAddress({
+      notes: [note(0, 3830, 60, 127), note(1000, 700, 64, 127), note(3300, 500, 55, 127)], amp: { release: { unit: "ms", ms: 200 } }, modules: [r, full],
+      routes: [{ source: "r", target: "osc.pitch", amount: 12 }, ...(key === null ? [] : [{ source, target: `r.${key}` as Address, amount }])],
+    }, "osc.pitch"); // prettier-ignore
+  const RESTARTS = ["note", "once", "bar", "song", "triggers", "chord", "rest"] as const;
+  test.each(RESTARTS.flatMap((restart) => ["full", "velocity"].map((by) => [restart, by] as const)))("restarting with %s, by %s", (restart, by) => {
+    for (const i of [0, 1]) {
+      const pairs: [string, number, Shape, Shape][] = [
+        ["rate", 1, shape(restart, {}, rates[i]!), shape(restart, {}, faster[i]!)],
+        ["phase", 100, shape(restart, {}, rates[i]!), shape(restart, { phase: 150 }, rates[i]!)],
+        ["smoothing", 55, shape(restart, {}, rates[i]!), shape(restart, { smoothing: 85 }, rates[i]!)],
+      ];
+      if (restart !== "song") pairs.push(["fadeIn", 1, shape(restart, {}, { ...rates[i]!, ...fade }), shape(restart, {}, { ...rates[i]!, fadeIn: { unit: "ms", ms: 300 } })]); // prettier-ignore
+      for (const [key, amount, plain, set] of pairs) {
+        const [moved, wanted] = [pitches(plain, key, by, amount), pitches(set, null, by, 0)];
+        expect(moved.map((n) => n.key)).toEqual(wanted.map((n) => n.key));
+        let [off, span] = [0, 0];
+        moved.forEach((n, k) => {
+          const other = wanted[k]!;
+          n.rows.forEach((v, j) => (off = Math.max(off, Math.abs(v - other.rows[j]!))));
+          span = Math.max(span, Math.max(...n.rows) - Math.min(...n.rows));
+        });
+        // What is added up follows straight lines between rows; a jump may fall into the sub-block before or after.
+        const mean = moved.reduce((sum, n, k) => sum + n.rows.reduce((s, v, j) => s + Math.abs(v - wanted[k]!.rows[j]!), 0) / n.rows.length, 0); // prettier-ignore
+        // What all notes share hears of a new note a sub-block after it began.
+        const late = by === "velocity" && restart !== "note" && restart !== "once";
+        expect(mean / moved.length, `${key} ${i}`).toBeLessThan(late ? 0.06 : 0.03);
+        expect(span, key).toBeGreaterThan(restart === "triggers" || restart === "once" ? 1 : 3);
+        if (key !== "rate" && !late) expect(off, `${key} ${i}`).toBeLessThan(1.5);
+      }
+    }
+  }); // prettier-ignore
 });
