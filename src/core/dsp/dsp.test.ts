@@ -101,6 +101,48 @@ describe("the response that is drawn", () => {
     expect(filterMagnitudeDb({ type: "lp12", cutoffHz: 1000, resonance: 0 }, RATE, 1000)).toBeCloseTo(-3.0103, 3);
     expect(filterMagnitudeDb({ type: "hp12", cutoffHz: 1000, resonance: 0 }, RATE, 1000)).toBeCloseTo(-3.0103, 3);
     expect(filterMagnitudeDb({ type: "bp12", cutoffHz: 1000, resonance: 60 }, RATE, 1000)).toBeCloseTo(0, 6);
+    // A blend of half: (1 + H) / 2, with H of the analogue prototype, 1 / (1 - w^2 + i k w).
+    for (const [hz, mix] of [
+      [300, 50],
+      [1000, 50],
+      [3000, 20],
+      [9000, 80],
+    ] as const) {
+      const w = warped(hz, 1000);
+      const [re, im] = [1 - w * w, Math.SQRT2 * w];
+      const power = re * re + im * im;
+      const m = mix / 100;
+      const blended = Math.hypot(1 - m + (m * re) / power, (m * im) / power);
+      expect(filterMagnitudeDb({ type: "lp12", cutoffHz: 1000, resonance: 0, mix }, RATE, hz)).toBeCloseTo(
+        20 * Math.log10(blended),
+        6,
+      );
+    }
+    // A comb: sqrt(1 - f^2) / |1 -+ f e^(-i w)|, with peaks at its pitch, or half-way between.
+    for (const [type, sign] of [
+      ["combUp", 1],
+      ["combDown", -1],
+    ] as const)
+      for (const resonance of [0, 40, 100])
+        for (const turn of [0.25, 0.5, 1, 1.4, 2]) {
+          const f = sign * 0.99 * (1 - (1 - resonance / 100) ** 2);
+          const below = Math.hypot(1 - f * Math.cos(2 * Math.PI * turn), f * Math.sin(2 * Math.PI * turn));
+          const db = filterMagnitudeDb({ type, cutoffHz: 500, resonance }, RATE, 500 * turn);
+          expect(db).toBeCloseTo(10 * Math.log10(1 - f * f) - 20 * Math.log10(below), 6);
+        }
+    // A vowel that nothing sets is the first one; past the last one it stays.
+    const vowel = (v?: number): number[] =>
+      [300, 900, 2500].map((hz) =>
+        filterMagnitudeDb(
+          { type: "vowel", cutoffHz: 1000, resonance: 40, ...(v === undefined ? {} : { vowel: v }) },
+          RATE,
+          hz,
+        ),
+      );
+    expect(vowel()).toEqual(vowel(0));
+    expect(vowel(-20)).toEqual(vowel(0));
+    expect(vowel(130)).toEqual(vowel(100));
+    expect(vowel(25)).not.toEqual(vowel(0));
     // Full resonance lowers the damping by 4.5 octaves: Q = 2^4.5 / sqrt 2 = 16.
     expect(damping("lp12", 100)).toBeCloseTo(1 / 16, 12);
     expect(filterMagnitudeDb({ type: "lp12", cutoffHz: 1000, resonance: 100 }, RATE, 1000)).toBeCloseTo(

@@ -18,6 +18,8 @@ describe("weighted harmonics of a saw", () => {
     ["as they are", {}, saw],
     ["a pattern of three, again and again", { pattern: [1, 0.5, 0.25] }, (h) => saw(h) * [0.25, 1, 0.5][h % 3]!],
     ["every second: the odd ones", { every: 2 }, (h) => (h % 2 === 1 ? saw(h) : 0)],
+    ["every third: the first, the fourth, the seventh", { every: 3 }, (h) => (h % 3 === 1 ? saw(h) : 0)],
+    ["every fourth of a pattern of two", { every: 4, pattern: [0.5, 1] }, (h) => (h % 4 === 1 ? 0.5 * saw(h) : 0)],
     ["from the third to the fifth", { low: 3, high: 5 }, (h) => (h >= 3 && h <= 5 ? saw(h) : 0)],
     ["moved up by two", { shift: 2 }, (h) => (h > 2 ? saw(h - 2) : 0)],
     ["moved down by one: the first falls out", { shift: -1 }, (h) => saw(h + 1)],

@@ -7,8 +7,9 @@ import { peak, spectrumDb, toDb } from "../../../tests/support/spectrum";
 import { nextHeap } from "../../../tests/support/nextHeap";
 import type { Harmonics } from "../dsp/fourier";
 import { framesOf, guessFrameLength } from "../dsp/importedFrames";
+import { MOST_HARMONICS, cornerTable, frameTable } from "../dsp/frameTables";
 import { recordingTable } from "../dsp/recordingTable";
-import { ownFrames, tableMaker, withoutRecordings } from "../dsp/tables";
+import { drawnHarmonics, ownFrames, tableMaker, withoutRecordings } from "../dsp/tables";
 import { tableWav } from "../format/tableWav";
 import { readWav, type Recording } from "../format/wavRead";
 import { OSCILLATOR_DATA } from "../patch/kinds/oscillator";
@@ -191,6 +192,58 @@ describe("a recording that is cut into cycles", () => {
     expect([...cos.subarray(0, 4)]).toEqual([0.3, 0, 0, 0].map((v) => expect.closeTo(v, 6) as number));
     expect([...sin.subarray(0, 4)]).toEqual([0, 0, -0.4, 0].map((v) => expect.closeTo(v, 6) as number));
     expect(() => framesOf(saw, 601)).toThrow(/shorter than one cycle/);
+    // Half of a cycle's samples is as far as harmonics go: what lies past it would only be their mirror.
+    for (const length of [100, 256, 300]) {
+      const alone = madeRecording(RATE, length / RATE, (t) => Math.sin((6 * Math.PI * t * RATE) / length));
+      const [f] = framesOf(alone, length) as [Harmonics];
+      const levels = [...f.cos].map((c, i) => Math.hypot(c, f.sin[i]!));
+      expect(levels[2]).toBeCloseTo(1, 5);
+      expect(Math.max(...levels.filter((_, i) => i !== 2))).toBeLessThan(1e-6);
+    }
+    // As far as a table goes, the last one included, of a length that is no power of two.
+    const top = madeRecording(
+      RATE,
+      1500 / RATE,
+      (t) => 0.5 * Math.cos((2 * Math.PI * MOST_HARMONICS * t * RATE) / 1500),
+    );
+    expect(framesOf(top, 1500)[0]!.cos[MOST_HARMONICS - 1]).toBeCloseTo(0.5, 5);
+  });
+
+  test("both sides are added up, frame by frame; what is left at the end is left out", () => {
+    const wave =
+      (h: number, level: number) =>
+      (t: number): number =>
+        level * Math.sin((2 * Math.PI * h * t * RATE) / 256);
+    const two = madeRecording(RATE, 700 / RATE, wave(2, 0.4), wave(5, 0.3));
+    const frames = framesOf(two, 256);
+    expect(frames).toHaveLength(2);
+    for (const { sin } of frames)
+      expect([sin[1], sin[4], sin[2]].map((v) => Number(v!.toFixed(5)))).toEqual([0.4, 0.3, 0]);
+  });
+
+  test("evened out or not: each as loud as a saw, or as they are to each other, the loudest as loud as a saw", () => {
+    const frames = [0.2, 0.8, 0].map((level) => drawnHarmonics({ levels: [level], phases: [] }));
+    const powers = (even: boolean): number[] => {
+      const { samples, frameLength, levels } = frameTable(frames, even);
+      const [offset, bits] = levels[0]!;
+      return frames.map((_, f) => {
+        const x = samples.subarray(f * frameLength + offset, f * frameLength + offset + 2 ** bits);
+        return Math.sqrt(x.reduce((s, v) => s + v * v, 0) / x.length);
+      });
+    };
+    const saw = 1 / Math.sqrt(3);
+    powers(true).forEach((v, i) => expect(v).toBeCloseTo(i < 2 ? saw : 0, 4));
+    powers(false).forEach((v, i) => expect(v).toBeCloseTo([saw / 4, saw, 0][i]!, 4));
+    // Silence is like nothing, and like itself.
+    expect([...frameTable(frames).alike]).toEqual([1, 0, 1]);
+    const silent = frames[2]!;
+    expect(
+      [...cornerTable([silent, silent, frames[0]!, frames[1]!], [1, 1, 1, 1]).alike].map(
+        (v) => Math.round(v * 1e6) / 1e6,
+      ),
+    ).toEqual([1, 1, 0, 0, 1, 1, 0, 0, 0, 0, 1, 1, 0, 0, 1, 1]);
+    expect(() => frameTable([])).toThrow(/1 to 256 frames, not 0/);
+    expect(() => cornerTable(frames, [1, 1, 1])).toThrow(/four corners, not 3/);
   });
 
   test("sounds as the oscillator's wave, by key", () => {
