@@ -146,6 +146,8 @@ describe("WAV files", () => {
     ).toBeLessThanOrEqual(tolerance);
     const loops = (read.smpl as { loops: { dwStart: number; dwEnd: number }[] }).loops;
     expect(loops).toMatchObject([{ dwStart: 0, dwEnd: 899 }]);
+    // A file of middle C, as the RIFF standard's sampler chunk names it.
+    expect((read.smpl as { dwMIDIUnityNote: number }).dwMIDIUnityNote).toBe(60);
     // Nanoseconds a frame.
     expect((read.smpl as { dwSamplePeriod: number }).dwSamplePeriod).toBe(Math.round(1e9 / 44_100));
   });
@@ -221,6 +223,15 @@ describe("reading WAV files", () => {
     read.channels.forEach((c, i) =>
       c.forEach((x, k) => expect(Math.abs(x - sides[i]![k]!)).toBeLessThan(depth === "8" ? 0.012 : 1e-4)),
     );
+  });
+
+  test("of one sample, at the file's very end; what is no number is silence, what is too much is cut", () => {
+    const one = writeWav([Float32Array.of(0.5)], { sampleRate: 48_000, bitDepth: 16 });
+    expect(one).toHaveLength(46);
+    expect(readWav(one).channels[0]![0]).toBeCloseTo(0.5, 3);
+    const wild = writeWav([Float32Array.of(NaN, Infinity, 20, -20, 7)], { sampleRate: 48_000, bitDepth: 32 });
+    expect([...readWav(wild).channels[0]!]).toEqual([0, 0, 8, -8, 7]);
+    expect(() => readWav(one.slice(0, 44))).toThrow("there is no sound in it");
   });
 
   test("by its real format where it is extensible, and past chunks that it does not know", () => {

@@ -172,6 +172,14 @@ describe("automation", () => {
     expect(openProject(none)).toMatchObject({ ok: false, reason: 'there is no value to automate at "osc.unison"' });
   });
 
+  test("is named after its value; what is written in the middle leaves both ends", () => {
+    const made = withAutomation(makeProject({}).parts[0]!.patch, "filter.cutoff", "line", BASE);
+    expect(automationOf(made, "filter.cutoff")).toMatchObject({ id: "line", name: "Cutoff of Filter" });
+    const flat: CurvePoint[] = [0, 1].map((x) => ({ x, y: 0.5, tension: 0 }));
+    const middle = writtenPoints(flat, [{ x: 0.25, y: 0.9 }, { x: 0.75, y: 0.1 }]); // prettier-ignore
+    expect(middle.map((p) => [p.x, p.y])).toEqual([[0, 0.5], [0.25, 0.9], [0.75, 0.1], [1, 0.5]]); // prettier-ignore
+  });
+
   test("what a hand writes takes the place of what was there, no more and no less", () => {
     const before: CurvePoint[] = [[0, 0.5], [0.4, 0.1], [0.6, 0.9], [1, 0.5]].map(([x, y]) => ({ x: x!, y: y!, tension: 20 })); // prettier-ignore
     const after = writtenPoints(before, [{ x: 0.3, y: 0.8 }, { x: 0.5, y: 0.2 }]); // prettier-ignore

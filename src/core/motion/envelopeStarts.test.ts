@@ -5,6 +5,7 @@ import { AMP_ENVELOPE, makeProject, note, type Made } from "../../../tests/suppo
 import { compileProject } from "../engine/compile";
 import { renderNow } from "../engine/render";
 import { newEnvelope } from "../patch/defaults";
+import type { Envelope } from "../patch/kinds/envelope";
 import type { Module } from "../patch/kinds";
 
 const one: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 1000, "amp.level": -12 } };
@@ -94,6 +95,12 @@ describe("where an envelope starts", () => {
     const of = (m: Module) => ofAddress({ ...moved(m), notes, song: { tempoBpm: 400, loopBars: 3 } }, "filter.resonance").map((n) => at(n, 0.08) / 100); // prettier-ignore
     [1, 1, 1].forEach((v, i) => expect(of(env)[i]).toBeCloseTo(v, 2));
     [1, 0.2, 1].forEach((v, i) => expect(of(apart)[i]).toBeCloseTo(v, 2));
+  });
+
+  test("shared by all notes, it waits out its delay at nothing, whatever its curves", () => {
+    const waits = { ...stages("bar"), times: { ...(stages("bar") as Envelope).times, delay: { unit: "ms", ms: 300 } } } as Module; // prettier-ignore
+    for (const sec of [0.02, 0.15, 0.29]) expect(value(waits, 0, sec)).toBeCloseTo(0, 6);
+    expect(value(waits, 0, 0.32)).toBeCloseTo(0.5, 1);
   });
 
   test("without a trigger it stands at its end, looped or not", () => {

@@ -109,6 +109,9 @@ describe("a follower", () => {
     expect(low(0.53)).toBeCloseTo(20, 1);
     const high = { ...project, parts: [project.parts[0]!, { ...kick, notes: hits(48) }] };
     expect(columnsOf(high, "filter.resonance").low(0.03)).toBeCloseTo(80, 3);
+    // Keys from the lowest to the highest one, both included.
+    const only = (lowest: number, highest: number): number => columnsOf({ ...project, parts: [{ ...base.parts[0]!, patch: { ...base.parts[0]!.patch, modules: base.parts[0]!.patch.modules.map((m) => (m.kind === "follower" ? adjusted(m, { values: { lowest, highest } }) : m)) } }, kick] }, "filter.resonance").low(0.03); // prettier-ignore
+    expect([only(36, 36), only(37, 127), only(0, 35)].map(Math.round)).toEqual([20, 80, 80]);
     const compiler = new Compiler();
     const before = compiler.compile(project);
     const after = compiler.compile(high);

@@ -346,6 +346,14 @@ describe("a macro", () => {
       { source: "velocity", target: "macro.value" as const, amount: 60 },
     ];
     expect(gives({ value: 20 }, { routes, notes: [note(0, 3840, 60, 127)] })).toBeCloseTo(80, 3);
+    // Moved past its end it stands there.
+    expect(gives({ value: 70, low: 10, high: 40 }, { routes, notes: [note(0, 3840, 60, 127)] })).toBeCloseTo(40, 3);
+    expect(
+      gives(
+        { value: 10, low: 10, high: 40 },
+        { routes: [routes[0]!, { ...routes[2]!, amount: -60 }], notes: [note(0, 3840, 60, 127)] },
+      ),
+    ).toBeCloseTo(10, 3);
     const scaled = (value: number): number =>
       gives(
         { value },

@@ -36,12 +36,16 @@ describe("project files", () => {
     const part = project.parts[0]!;
     const patch = withSource(part.patch, rope);
     const playing = { ...project, parts: [{ ...part, patch }] };
-    expect(openProject(playing)).toMatchObject({ ok: false, path: "binaries" });
+    expect(openProject(playing)).toEqual({ ok: false, path: "binaries", reason: `a source plays the recording ${HASH.slice(0, 8)}, which is not there` }); // prettier-ignore
     const named = withBinaries(playing, (hash) => (hash === HASH ? BINARY : null));
     expect(named.binaries).toEqual([BINARY]);
     expect(openProject(named)).toMatchObject({ ok: true });
     expect(withBinaries(named, () => null)).toBe(named);
     expect(withBinaries({ ...named, parts: project.parts }, () => null).binaries).toEqual([]);
+    // What is not known stays unnamed: the document is then as it was.
+    const both = { ...named, parts: [{ ...part, patch: withSource(patch, newModule(RECORDING, "chain", "Chain", { recording: "a".repeat(64) })) }], binaries: [BINARY] }; // prettier-ignore
+    const known = withBinaries(both, () => null);
+    expect(known).toBe(both);
     const heavy = { ...named, binaries: [{ ...BINARY, bytes: 40_000_001 }] };
     expect(openProject(heavy)).toMatchObject({ ok: false, path: "binaries" });
   });

@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { runs } from "../../../tests/support/runs";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
-import { newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
+import { LANE_IDS, LANES, newLane, PLAY, REST, TIE, type LaneId, type StepLane } from "../patch/lanes";
 import type { Arpeggio, ArpOrder, Patch, Song } from "../patch/project";
 import { arpeggioRepeatBars } from "./arpeggioRepeat";
 import { loopTicks, notesOf, partEvents } from "./events";
@@ -240,6 +240,22 @@ describe("how long an arpeggio takes to repeat", () => {
     expect(bars({ lanes: { velocity: lane(12, { ranges }) } })).toBe(32);
     expect(bars({ lanes: { velocity: lane(12, { ranges, kept: [{ name: "a", values: [90] }], locked: 0 }) } })).toBe(3);
     expect(bars({ order: "shuffle" })).toBe(32);
+    expect(bars({ order: "random" })).toBe(32);
+    expect(bars({ lanes: { velocity: lane(12, { direction: "random" }) } })).toBe(32);
+    expect(bars({ lanes: { velocity: lane(12, { ranges: ranges.map((_, i) => (i === 7 ? 1 : 0)) }) } })).toBe(32);
+    expect(bars({ lanes: { velocity: lane(12, { ranges: ranges.map(() => 0) }) } })).toBe(3);
+    // Chance that is sure is none; a lane that is off has no say.
+    const chance = (values: number[], on = true) =>
+      bars({ lanes: { chance: { ...newLane("chance", 3), values, on } } });
+    expect(
+      [
+        [100, 0, 100],
+        [100, 1, 100],
+        [100, 99, 0],
+        [100, 50, 100],
+      ].map((v) => chance(v)),
+    ).toEqual([3, 32, 32, 32]);
+    expect(chance([100, 50, 100], false)).toBe(1);
     expect(bars({ restart: "bar", lanes: { velocity: lane(12) } }, { loopBars: 2 })).toBe(2);
     expect(bars({ on: false, lanes: { velocity: lane(12) } })).toBe(1);
   });
@@ -314,6 +330,23 @@ describe("fill tools", () => {
     expect(withLength(lane, 6).values).toEqual([10, 20, 30, 40, 10, 20]);
     expect(withLength(lane, 2).ranges).toEqual([1, 2]);
     expect(randomFill(lane, "velocity", 1)).toEqual(randomFill(lane, "velocity", 1));
+    // Even over the whole range, whole where the lane is: the mean within four deviations, both ends nearly reached.
+    for (const id of LANE_IDS) {
+      const { row } = LANES[id];
+      const drawn = Array.from({ length: 40 }, (_, seed) => randomFill(newLane(id, 64), id, seed).values).flat();
+      const span = row.max - row.min;
+      expect(Math.abs(drawn.reduce((s, v) => s + v, 0) / drawn.length - (row.min + row.max) / 2)).toBeLessThan(
+        (4 * (span + 1)) / Math.sqrt(12 * drawn.length),
+      );
+      expect(Math.min(...drawn) - row.min).toBeLessThanOrEqual(span / 200);
+      expect(row.max - Math.max(...drawn)).toBeLessThanOrEqual(span / 200);
+      expect(drawn.every((v) => !row.whole || Number.isInteger(v))).toBe(true);
+    }
+    expect(setRanges(newLane("octave", 2), "octave", new Set([0]), 1.6).ranges).toEqual([2, 0]);
+    expect(setRanges(newLane("gate", 2), "gate", new Set([0]), 1.6).ranges).toEqual([
+      LANES.gate.row.whole ? 2 : 1.6,
+      0,
+    ]);
     expect(new Set(randomFill(newLane("octave", 64), "octave", 1).values)).toEqual(new Set([-3, -2, -1, 0, 1, 2, 3]));
     // From -3 to 3 octaves to 0 to 100 %.
     expect(copyOf(newLane("freeA", 2), "freeA", laneOf("octave", [-3, 0, 3]), "octave").values).toEqual([0, 50, 100]);

@@ -183,4 +183,21 @@ test("who follows later plays round the loop's end, in order: of one start the l
   expect(events.map((e) => [e.onTick, e.offTick, e.key])).toEqual([
     [0, 480, 61], [480, 960, 35], [960, 1440, 55], [960, 1440, 59],
   ]); // prettier-ignore
+  // What glides to no one does not when it is moved up; a glide moves along, and goes where its start would be no key.
+  const up = { ...part, follows: { ...part.follows, semitones: 5 } };
+  expect(partEvents(patternOf(up, [leader, up]), made.song, made.seed).some((e) => "slide" in e)).toBe(false);
+  const gliding = makeProject({ notes: [note(0, 480, 60), note(960, 480, 2)], playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 50 } } }); // prettier-ignore
+  const [first] = gliding.parts;
+  const from = (semitones: number) => {
+    const later = {
+      ...first!,
+      id: "p2",
+      notes: [],
+      follows: { part: first!.id, semitones, later: null, linked: false },
+    };
+    return partEvents(patternOf(later, [first!, later]), gliding.song, gliding.seed).map((e) => [e.key, e.slide?.from]);
+  };
+  expect(from(3)).toEqual([[63, 5], [5, 63]]); // prettier-ignore
+  expect(from(-2)).toEqual([[58, 0], [0, 58]]); // prettier-ignore
+  expect(from(-3)).toEqual([[57, undefined]]);
 });

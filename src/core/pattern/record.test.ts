@@ -41,6 +41,9 @@ describe("messages of instruments, after the tables of MIDI 1.0", () => {
     expect(read(JZZ.MIDI.control(2, 1, 127))).toEqual({ type: "wheel", value: 1 });
     expect([read(JZZ.MIDI.control(0, 64, 64)), read(JZZ.MIDI.control(0, 64, 63))]).toEqual([{ type: "pedal", down: true }, { type: "pedal", down: false }]); // prettier-ignore
     expect([read(JZZ.MIDI.allNotesOff(0)), read(JZZ.MIDI.allSoundOff(0))]).toEqual([{ type: "allOff" }, { type: "allOff" }]); // prettier-ignore
+    expect([[0xd3, 127], [0xd0, 0], [0xa0, 60, 127], [0xaf, 60, 0]].map(read)).toEqual([1, 0, 1, 0].map((value) => ({ type: "pressure", value }))); // prettier-ignore
+    // What is no channel message, or has a data byte past 127, says nothing.
+    for (const bytes of [[], [0x90], [0x90, 60], [0x90, 128, 9], [0x90, 60, 128], [0xd0, 200], [60, 60, 60], [0xf8, 0, 0]]) expect(read(bytes)).toBeNull(); // prettier-ignore
     expect([read(JZZ.MIDI.program(0, 5)), read(JZZ.MIDI.control(0, 7, 5)), read(JZZ.MIDI.clock())]).toEqual([null, null, null]); // prettier-ignore
   });
   test("no bytes bring the reader down, and what it says stays in range", () => {

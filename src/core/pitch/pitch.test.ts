@@ -168,3 +168,10 @@ test("each scale has progressions, those of altered minors the plain minor's as 
     expect(names(s)).toEqual(altered ? [...own, ...names("minor")] : own);
   }
 });
+
+test("of chords that are several at once the lowest key names the root, in whatever order keys come", () => {
+  // An augmented chord and a diminished seventh are alike from each of their notes.
+  for (const keys of [[60, 64, 68], [68, 60, 64], [64, 68, 60], [76, 68, 60]]) expect(chordName(keys)).toBe(chordName([60, 64, 68])); // prettier-ignore
+  expect(chordName([64, 68, 72])).toBe(chordName([52, 68, 60]));
+  expect([60, 61, 62].map((low) => chordName([low, low + 4, low + 8])!.slice(0, 2))).toEqual(["C", "C♯", "D"].map((n) => expect.stringContaining(n) as string)); // prettier-ignore
+});

@@ -91,6 +91,7 @@ describe("scales", () => {
     ["Name\n3\n100.0\n200.0", "Line 4: 3 notes are announced, 2 follow."],
     ["Name\n2\n-3/2\n2/1", 'Line 3: "-3/2" is neither cents (with a point) nor a ratio.'],
     ["Name\n2\n1.2.3\n2/1", 'Line 3: "1.2.3" is no number of cents.'],
+    ["Name\n2\n3/2\n\n1/1\n5/4", "Line 5: the last note must lie above the first: the scale starts again there."],
     ["Name\n1\n1/1", "Line 3: the last note must lie above the first: the scale starts again there."],
   ])("a scale that is none: %j", (text, message) => {
     expect(() => parseScale(text)).toThrow(message);

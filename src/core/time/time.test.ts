@@ -132,6 +132,12 @@ test("a share of a note value is the nearest note value: 25 % of a quarter is a 
   // A third of a quarter is a triplet eighth, 1/12, as near as the figure says.
   const third = of("33.3 % of 1/4") as { num: number; den: number };
   expect(third.num / third.den).toBeCloseTo(0.333 / 4, 3);
+  expect(of("100 % of 1/1")).toEqual({ unit: "note", num: 1, den: 1 });
+  expect(of("300 % of 2/1")).toEqual({ unit: "note", num: 6, den: 1 });
+  // Nothing so short, nothing so long; the shortest way to write a length.
+  expect(of("0.1 % of 1/4")).toBeNull();
+  expect(of("9999 % of 1/1")).toBeNull();
+  expect(of("50 % of 3/4")).toEqual({ unit: "note", num: 3, den: 8 });
   expect(of("% of 1/4")).toBeNull();
   expect(of("20 % of nothing")).toBeNull();
 });
