@@ -351,7 +351,7 @@ describe("a macro", () => {
     expect(
       gives(
         { value: 10, low: 10, high: 40 },
-        { routes: [routes[0]!, { ...routes[2]!, amount: -60 }], notes: [note(0, 3840, 60, 127)] },
+        { routes: [routes[0]!, { ...routes[1]!, amount: -60 }], notes: [note(0, 3840, 60, 127)] },
       ),
     ).toBeCloseTo(10, 3);
     const scaled = (value: number): number =>
