@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeProject, note } from "../../../tests/support/projects";
@@ -102,6 +103,45 @@ describe("beginnings in a recording", () => {
     const [a, b] = levels(x, 2);
     expect(a!).toBeCloseTo(Math.SQRT1_2, 5);
     expect(b!).toBeCloseTo(Math.SQRT1_2 / 4, 5);
+  });
+});
+
+describe("what was found is found again", () => {
+  /** Seconds and strengths of what begins in a recording, and tempi of rhythms, as they were when they were released. */
+  const released = JSON.parse(readFileSync("tests/fixtures/onsets.json", "utf8")) as {
+    readonly found: readonly (readonly [sec: number, strength: number])[][];
+    readonly tempi: readonly (readonly [tempoBpm: number, beats: number | null])[];
+  };
+  test("in drums of unlike strength over a bed, close together and far apart", () => {
+    const hits: [number, Voice][] = [[0.1, kick], [0.31, hat], [0.36, hat], [0.5, snare], [0.53, hat], [0.9, (t, n) => 0.3 * snare(t, n)], [1.2, kick], [1.21, hat], [1.9, (t) => 0.05 * click(t)], [2.2, (t) => Math.min(1, t / 0.08) * kick(t)]]; // prettier-ignore
+    [-30, -55, -200].forEach((bed, i) => {
+      const found = onsetsOf(loop(hits, 2.8, bed), [RATE, 48_000, 22_050][i]!);
+      expect(found).toHaveLength(released.found[i]!.length);
+      found.forEach((o, k) => {
+        expect(Math.abs(o.sec - released.found[i]![k]![0])).toBeLessThan(1e-4);
+        expect(Math.abs(o.strength - released.found[i]![k]![1])).toBeLessThan(1e-3);
+      });
+    });
+  });
+  test("the tempo of rhythms, whole loops or not", () => {
+    const rhythms = [87.3, 93, 128, 174, 71, 140].flatMap((bpm) => [[0, 4, 8, 12], [0, 3, 6, 10, 12], [0, 2, 5, 7, 8, 14]].map((steps, k) => ({ bpm, steps, k }))); // prettier-ignore
+    const tempi = rhythms.map(({ bpm, steps, k }) => {
+      const onsets = [0, 1].flatMap((bar) => steps.map((s, i) => ({ sec: ((16 * bar + s) * 15) / bpm + 0.004 * Math.sin(7 * (s + i)), strength: i % 3 === 0 ? 1 : 0.4 }))); // prettier-ignore
+      const made = guessTempo(onsets, (480 / bpm) * [1, 1.01, 1.3][k]!)!;
+      return [made.tempoBpm, made.beats] as const;
+    });
+    expect(tempi).toEqual(released.tempi);
+  });
+  test("pieces are cut where they divide the whole, one sample at least", () => {
+    const x = Float32Array.from({ length: 100 }, (_, i) => i / 100);
+    for (const count of [1, 7, 100, 130]) {
+      const found = levels(x, count);
+      found.forEach((v, i) => {
+        const [from, to] = [Math.floor((100 * i) / count), Math.floor((100 * (i + 1)) / count)];
+        const piece = Array.from({ length: Math.max(1, to - from) }, (_, k) => (from + k) / 100);
+        expect(v).toBeCloseTo(Math.sqrt(piece.reduce((sum, y) => sum + y * y, 0) / piece.length), 6);
+      });
+    }
   });
 });
 
