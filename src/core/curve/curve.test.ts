@@ -152,6 +152,8 @@ test("round marks are 1, 2 or 5 times a power of ten, within the range, and neve
   expect(roundMarks(280, 320, true)).toEqual([280, 290, 300, 310, 320]);
   expect(roundMarks(-0.2, 0.2, false)).toEqual([-0.2, -0.1, 0, 0.1, 0.2]);
   expect(roundMarks(0, 12, false)).toEqual([0, 5, 10]);
+  expect(roundMarks(20, 10_000, true).slice(-2)).toEqual([5000, 10_000]);
+  expect(roundMarks(0.3, 1.3, false)).toEqual([0.5, 1]);
   expect(roundMarks(0, 70, false)).toEqual([0, 20, 40, 60]);
   expect(roundMarks(3, 7, true)).toEqual([3, 4, 5, 6, 7]);
   expect(roundMarks(5, 5, false)).toEqual([]);

@@ -9,7 +9,7 @@ import { adjusted } from "../patch/kinds/kind";
 import type { Oscillator } from "../patch/kinds/oscillator";
 import type { Harmonics } from "./fourier";
 import { framesShown, waveShape } from "./waveShape";
-import { ownFrames } from "./tables";
+import { harmonicsAt, ownFrames, tableHarmonics } from "./tables";
 
 type Given = Required<Parameters<typeof adjusted<Oscillator>>[1]>;
 const drawn = (choices: Given["choices"], values: Given["values"] = {}, data: Given["data"] = {}): Float64Array =>
@@ -51,6 +51,26 @@ describe("the picture of a wave", () => {
       const wrong = [...first!].filter((v, i) => Math.abs(v - expected[i]!) > 1e-3).length;
       expect(wrong).toBeLessThanOrEqual(bend === "quantise" ? 4 : 0);
       expect(farthest(second!, first!)).toBe(0);
+    }
+  });
+
+  test("half a radian of its own modulator turns it by half a radian", () => {
+    const expected = formula((p) => Math.sin(2 * Math.PI * p + 0.5 * Math.sin(2 * Math.PI * 3 * p)));
+    expect(farthest(drawn({ wave: "sine" }, { inner: 0.5, ratio: 3 }), expected)).toBeLessThan(2e-3);
+    for (const [place, end] of [[-20, 0], [130, 100]] as const) expect(farthest(harmonicsAt(ownFrames("plain"), place).sin, harmonicsAt(ownFrames("plain"), end).sin)).toBe(0); // prettier-ignore
+  });
+
+  test("four corners blend as a square does, each at its own level", () => {
+    const corners = (["plain", "vowels", "plain", "vowels"] as const).map((table, i) => ({ table, place: 25 * i, harmonic: 1, level: 0.25 * (i + 1), phase: 0 })); // prettier-ignore
+    const [x, y] = [30, 80];
+    const shares = [0.7 * 0.2, 0.3 * 0.2, 0.7 * 0.8, 0.3 * 0.8];
+    const made = tableHarmonics(corners, x, y);
+    for (const h of [1, 2, 5, 30]) {
+      const each = corners.map((c) => harmonicsAt(ownFrames(c.table), c.place).sin[h - 1]!);
+      expect(made.sin[h - 1]).toBeCloseTo(
+        each.reduce((sum, v, i) => sum + v * shares[i]! * corners[i]!.level, 0),
+        9,
+      );
     }
   });
 

@@ -56,7 +56,12 @@ describe("a part's level and place in the mix that are moved", () => {
       const gain = 10 ** ((-6 - 30 * (sec / 2)) / 20);
       return [gain, gain];
     });
-    // In the middle both sides are one and the same.
+    // In the middle both sides are one and the same, while an edit glides as well.
+    const edited = playing(mixed(p, { level: -6 }));
+    play(edited, 4800);
+    edited.load(compileProject(mixed(p, { level: -20 })));
+    const glides = play(edited, 9600);
+    expect(Buffer.from(glides.left.buffer).equals(Buffer.from(glides.right.buffer))).toBe(true);
     const { left, right } = play(playing(mixed(p, { level: -6 })), BAR);
     expect(Buffer.from(left.buffer).equals(Buffer.from(right.buffer))).toBe(true);
   });

@@ -16,6 +16,7 @@ import { withSource } from "../patch/edit";
 import type { Oscillator } from "../patch/kinds/oscillator";
 import { adjusted, newModule } from "../patch/kinds/kind";
 import { NOISE } from "../patch/kinds/noise";
+import { SUB } from "../patch/kinds/sub";
 import type { Project } from "../patch/project";
 import { TableKeeper } from "./tableKeeper";
 
@@ -225,6 +226,18 @@ describe("a phase that is turned", () => {
     expect(at(a.hz) - clean).toBeLessThan(-70);
   });
 
+  test("a sub turns a phase, too, silent itself, an octave or two below the key", () => {
+    for (const [below, octaves] of [["one", 1], ["two", 2]] as const) {
+      const low = fitting(440 / 2 ** octaves).hz;
+      const plain = newModule(SUB, "low", "Low", {});
+      const sub = { ...plain, choices: { wave: "sine" as const, below }, values: { ...plain.values, level: -60, fine: 1200 * Math.log2((low * 2 ** octaves) / 440) } };
+      const { hz } = fitting(1600);
+      const at = spectrum(project({ choices: { "osc.wave": "sine", "osc.keys": "fixed" }, values: { "osc.fixed": hz, "osc.pm": 1 } }, { pmFrom: "low" }, (p) => withSource(p, sub)));
+      // J1(1) / J0(1), Abramowitz and Stegun, table 9.1, of the key that plays: A4.
+      for (const side of [-1, 1]) expect(at(hz + side * low) - at(hz)).toBeCloseTo(20 * Math.log10(0.440051 / 0.765198), 1);
+    }
+  }); // prettier-ignore
+
   test("noise turns a phase, too", () => {
     const noise = newModule(NOISE, "hiss", "Hiss", {});
     const at = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.pm": 1 } }, { pmFrom: "hiss" }, (p) => withSettings(withSource(p, noise), { "hiss.level": -60 }))); // prettier-ignore
@@ -242,6 +255,17 @@ describe("bends", () => {
     const at = spectrum(bent("triangle", bend, 0.001));
     for (const h of [1, 3, 5, 9]) expect(Math.abs(at(h * hz) - clean(h * hz))).toBeLessThan(0.1);
   }); // prettier-ignore
+
+  test.each(["sync", "squeeze", "fold"])("%s: at nothing a table is as loud as it was", (bend) => {
+    const power = (choices: Made["choices"]): number => {
+      const x = sound(project({ choices: { "osc.wave": "table", ...choices } }, { table: "vowels" })).slice(
+        12_000,
+        40_000,
+      );
+      return 10 * Math.log10(x.reduce((sum, v) => sum + v * v, 0));
+    };
+    expect(power({ "osc.bend1": bend }) - power({})).toBeCloseTo(0, 1);
+  });
 
   test.each(Object.keys(BENT_SINE))("%s: a sine's harmonics are those of the formula", (bend) => {
     const amount = 60;

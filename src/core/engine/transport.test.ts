@@ -2,6 +2,7 @@ import { describe, expect, test } from "vitest";
 import { engineWith, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
+import { compileProject } from "./compile";
 import type { Engine } from "./engine";
 import { NoteLog } from "./render";
 
@@ -72,6 +73,11 @@ test("played from anywhere, held notes sound at once and end where they are writ
   engine.play(600);
   const left = run(Math.round((600 / 1920) * RATE) + 4 * 4800);
   expect(notes()).toEqual([[0, 50]]);
+  // What ends there does not begin again.
+  const after = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(240, 960, 50), note(2000, 100, 70)] });
+  after.engine.play(1200);
+  after.run(4800);
+  expect(after.notes()).toEqual([]);
   // It ends 600 ticks later: 312.5 ms at 120 BPM.
   expect(Math.max(...left.subarray(0, 14_000).map(Math.abs))).toBeGreaterThan(0.01);
   expect(Math.max(...left.subarray(left.length - 4800).map(Math.abs))).toBeLessThan(1e-3);
@@ -180,4 +186,17 @@ describe("the click", () => {
     run(5 * 24_000);
     expect(notes()).toHaveLength(1);
   });
+});
+
+test("a loop that becomes shorter while it plays goes on at the place that is as far in its bars", () => {
+  const made = (loopBars: number) => makeProject({ song: { loopBars, tempoBpm: 120 }, notes: [note(0, 240, 60)] });
+  const engine = engineWith(made(8));
+  engine.play(6 * 3840 + 960);
+  run(engine, 1000);
+  const before = engine.loopTick;
+  engine.load(compileProject(made(2)));
+  run(engine, 64);
+  expect(engine.loopTick - (before - 6 * 3840)).toBeCloseTo(64 * 0.04, 6);
+  run(engine, 96_000);
+  expect(engine.loopTick).toBeCloseTo(before - 6 * 3840 + 96_064 * 0.04, 6);
 });

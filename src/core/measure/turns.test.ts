@@ -15,6 +15,10 @@ test("steps count where they jump up, falls from the start at once, silence not 
   expect(turnsOf([NaN, 0.2, NaN, 0.9, 0.1], 0.1)).toEqual([3]);
   expect(turnsOf([], 0.1)).toEqual([]);
   expect(turnsOf([1, 0, 0, 1], 0.1)).toEqual([3]);
+  // What rises over the end has its peak at the start.
+  expect(turnsOf([1, 0, 0, 0.9], 0.1)).toEqual([0]);
+  expect(turnsOf([0.5, 1, 0, 0, 0.45], 0.1)).toEqual([1]);
+  expect(turnsOf([0.9, 0.87, 0, 0, 0.95], 0.1)).toEqual([4]);
 });
 
 test("whatever the line, between two peaks it falls by as much as they stand out", () => {
@@ -29,3 +33,13 @@ test("whatever the line, between two peaks it falls by as much as they stand out
     }),
   );
 });
+
+test("wherever a line that goes round is begun, its peaks are the same ones", () => {
+  fc.assert(
+    fc.property(fc.uniqueArray(fc.integer({ min: 0, max: 1000 }), { minLength: 3, maxLength: 40 }), fc.nat(40), (line, turn) => {
+      const by = turn % line.length;
+      const turned = [...line.slice(by), ...line.slice(0, by)];
+      expect(turnsOf(turned, 150).map((i) => (i + by) % line.length).sort((x, y) => x - y)).toEqual(turnsOf(line, 150));
+    }),
+  );
+}); // prettier-ignore

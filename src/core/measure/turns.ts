@@ -3,11 +3,18 @@
  * `least` from the lowest values on either side of it; a plateau counts where it begins. NaN is silence.
  */
 export function turnsOf(values: ArrayLike<number>, least: number): number[] {
+  const count = values.length;
+  // From its lowest place on, round to it again, every rise and every fall is whole.
+  let start = -1;
+  for (let i = 0; i < count; i++)
+    if (!Number.isNaN(values[i]!) && (start === -1 || values[i]! < values[start]!)) start = i;
+  if (start === -1) return [];
   const found: number[] = [];
-  let lowest = Infinity;
+  let lowest = values[start]!;
   let peak = -Infinity;
   let at = -1;
-  for (let i = 0; i < values.length; i++) {
+  for (let k = 1; k <= count; k++) {
+    const i = (start + k) % count;
     const v = values[i]!;
     if (Number.isNaN(v)) continue;
     if (at === -1) {
@@ -24,13 +31,5 @@ export function turnsOf(values: ArrayLike<number>, least: number): number[] {
       at = -1;
     }
   }
-  // Round the end, what still rises goes on at the start.
-  for (let i = 0; at !== -1 && i < at; i++) {
-    const v = values[i]!;
-    if (v > peak) break;
-    if (peak - v < least) continue;
-    found.push(at);
-    break;
-  }
-  return found;
+  return found.sort((a, b) => a - b);
 }

@@ -2,10 +2,14 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject } from "../../../tests/support/projects";
+import { BINARY, HASH } from "../../../tests/support/recordings";
 import { runs } from "../../../tests/support/runs";
 import { problemOfEdit } from "./changeCheck";
 import { newMacro } from "./defaults";
 import { demoProject } from "./demo";
+import { withSource } from "./edit";
+import { newModule } from "./kinds/kind";
+import { RECORDING } from "./kinds/recording";
 import { openProject } from "./migrate";
 import { MAX_NOTES, type Project } from "./project";
 
@@ -66,6 +70,17 @@ describe("checking what an edit changed", () => {
     expect(problemOfEdit(project, withNotes([{ ...note, startTick: 7.5 }]))!.path).toBe("parts.0.notes.0.startTick");
     const wrong = withNotes([{ ...note, startTick: 7.5 }]);
     expect(problemOfEdit(wrong, { ...wrong, name: "Other" })).toBeNull();
+  });
+
+  test("a recording that is played goes with none of its binaries, whatever else stays", () => {
+    const base = makeProject({});
+    const part = base.parts[0]!;
+    const rope = newModule(RECORDING, "rope", "Rope", { recording: HASH });
+    const playing = { ...base, binaries: [BINARY], parts: [{ ...part, patch: withSource(part.patch, rope) }] };
+    expect(openProject(playing).ok).toBe(true);
+    expect(problemOfEdit(playing, { ...playing, binaries: [] })!.path).toBe("binaries");
+    expect(problemOfEdit(playing, { ...playing, binaries: [...playing.binaries] })).toBeNull();
+    expect(problemOfEdit({ ...base, binaries: [] }, { ...playing, binaries: [] })!.path).toBe("binaries");
   });
 
   test("what parts take from the song is looked at where the song lets it go", () => {

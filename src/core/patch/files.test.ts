@@ -10,7 +10,9 @@ import { kindOf, modulesOf, type Module } from "./kinds";
 import { FILTER } from "./kinds/filter";
 import { mixOf, withSource } from "./edit"; // prettier-ignore
 import { newModule } from "./kinds/kind";
+import { MAX_TICK } from "../time/noteValue";
 import { withBinaries } from "./binaries";
+import { isNote } from "./schema";
 import { RECORDING } from "./kinds/recording";
 import { parseProjectFile, projectFileText } from "../format/projectFile";
 import { openProject } from "./migrate";
@@ -199,4 +201,14 @@ describe("project files", () => {
     expect(mixOf(partOf(open({ level: 3 }, patch.modules)).patch)).toEqual(mixOf(patch));
     expect(open({ level: 99 })).toMatchObject({ ok: false, path: "parts[0].mix.level" });
   });
+});
+
+test("a note is one at the borders of what it may be, and none past them", () => {
+  const one = { id: "n", startTick: 0, lengthTicks: 1, key: 60, velocity: 100 };
+  const good = [{}, { id: "x".repeat(64) }, { startTick: MAX_TICK, lengthTicks: MAX_TICK }, { key: 0 }, { key: 127 }, { velocity: 1 }, { velocity: 127 }, { chance: 0 }, { chance: 100 }]; // prettier-ignore
+  const bad = [{ id: "" }, { id: "x".repeat(65) }, { startTick: -1 }, { startTick: MAX_TICK + 1 }, { lengthTicks: 0 }, { lengthTicks: MAX_TICK + 1 }, { key: -1 }, { key: 128 }, { velocity: 0 }, { velocity: 128 }, { chance: -1 }, { chance: 101 }, { chance: 50.5 }, { key: 60.5 }]; // prettier-ignore
+  const project = demoProject("d");
+  const opens = (note: object): boolean => openProject({ ...project, parts: [{ ...project.parts[0]!, notes: [note] }] }).ok; // prettier-ignore
+  for (const more of good) expect([isNote({ ...one, ...more }), opens({ ...one, ...more })]).toEqual([true, true]);
+  for (const more of bad) expect([isNote({ ...one, ...more }), opens({ ...one, ...more })]).toEqual([false, false]);
 });

@@ -69,6 +69,22 @@ describe("files of version 1", () => {
     // Without the envelope of the level.
     const headless = damage((f) => (f.parts[0]!.patch["modulators"] = (f.parts[0]!.patch["modulators"] as unknown[]).slice(1))); // prettier-ignore
     expect(headless).toEqual({ ok: false, path: "parts[0].patch.modulators", reason: 'an envelope with the id "amp" is needed' }); // prettier-ignore
+    // Names that become one are kept apart, and routes go on from their own.
+    const alike = structuredClone(files[0]) as {
+      parts: { patch: { modulators: { id: string }[]; routes: { source: string }[] } }[];
+    };
+    const [first, second] = alike.parts[0]!.patch.modulators.slice(1) as [{ id: string }, { id: string }];
+    for (const [m, id] of [
+      [first, "my shape"],
+      [second, "my-shape"],
+    ] as const) {
+      for (const r of alike.parts[0]!.patch.routes) if (r.source === m.id) r.source = id;
+      m.id = id;
+    }
+    const both = openProject(alike) as { project: Project };
+    expect(both.project.parts[0]!.patch.modules.map((m) => m.id)).toEqual(
+      expect.arrayContaining(["my-shape", "my-shape-2"]),
+    );
     type V1 = { modulators: { id: string }[]; routes: { source: string }[] };
     const patchIn = (f: { parts: { patch: unknown }[] }): V1 => f.parts[0]!.patch as V1;
     expect(damage((f) => void patchIn(f).modulators.push(patchIn(f).modulators.at(-1)!))).toEqual({ ok: false, path: "parts[0].patch.modulators", reason: "two modulators have the same id" }); // prettier-ignore

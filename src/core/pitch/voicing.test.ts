@@ -67,6 +67,8 @@ describe("inversions at the borders", () => {
       )[0]! - 40;
     expect([0, 12, 24, -24, 36, -36, 5, 19].map(moved)).toEqual([0, 0, 0, 0, 12, -12, 5, -5]);
     expect(nearestVoicing([60, 72], [60, 72])).toEqual([60, 72]);
+    // Two notes of one name stay two.
+    expect(new Set(nearestVoicing([60, 72], [60])).size).toBe(2);
   });
 });
 
