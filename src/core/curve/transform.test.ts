@@ -37,6 +37,7 @@ describe("curve tools", () => {
     expect(onSteps(points, 0.25).map((p) => p.y)).toEqual([0, 1, 0.25, 0.75, 0]);
     expect(onValues(points, (y) => (y < 0.5 ? -1 : 0.6)).map((p) => p.y)).toEqual([0, 0.6, 0, 0.6, 0]);
     expect(onGrid(points, 0.125).map((p) => p.x)).toEqual([0, 0.25, 0.625, 0.625, 1]);
+    expect(onGrid(points, 0.3).map((p) => Number(p.x.toFixed(9)))).toEqual([0, 0.3, 0.6, 0.6, 1]);
     const eight = stepped(points, 8);
     for (let i = 0; i < 8; i++)
       for (const t of [0.1, 0.5, 0.9]) expect(at(eight, (i + t) / 8)).toBeCloseTo(at(points, (i + 0.5) / 8), 9);

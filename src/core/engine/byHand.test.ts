@@ -3,6 +3,7 @@ import { RATE } from "../../../tests/support/heardMotion";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import type { Address } from "../patch/address";
 import type { Project } from "../patch/project";
+import { PLAIN_MAPPING } from "../pitch/tuning";
 import { compileProject } from "./compile";
 import { Sequencer } from "./sequencer";
 import { HeardLog, type HeardNote } from "./watch";
@@ -42,6 +43,11 @@ class Played {
   }
   hands(bend: number, wheel: number, pressure: number): this {
     this.sequencer.hands(this.id, bend, wheel, pressure);
+    return this;
+  }
+  /** Another document takes its place while notes sound. */
+  edited(change: (p: Project) => Project): this {
+    this.sequencer.load(compileProject(change(this.project)));
     return this;
   }
   wait(milliseconds: number): this {
@@ -168,4 +174,17 @@ test("keys by hand bring no values of lanes with them", () => {
   const routes = [{ source: "freeA", target: "filter.resonance", amount: 100 }, { source: "freeB", target: "amp.pan", amount: 100 }] as const; // prettier-ignore
   const [n] = new Played({ values: { "filter.resonance": 0 }, routes }, ["filter.resonance", "amp.pan"]).on(60).wait(20).notes(); // prettier-ignore
   expect([n!.at(10, 0), n!.at(10, 1)]).toEqual([0, 0]);
+});
+
+test("a tuning that is chosen while a key is held moves it there, and back", () => {
+  const sharp = (cents: number) => (p: Project): Project => ({ ...p, song: { ...p.song, tuning: { ...PLAIN_MAPPING, name: "Sharp", cents: Array.from({ length: 12 }, (_, i) => 100 * (i + 1)), referenceHz: 440 * 2 ** (cents / 1200) } } }); // prettier-ignore
+  const [n] = new Played({})
+    .on(60)
+    .wait(50)
+    .edited(sharp(50))
+    .wait(100)
+    .edited((p) => p)
+    .wait(100)
+    .notes();
+  expect([49, 140, 245].map((t) => Number(n!.at(t).toFixed(3)))).toEqual([60, 60.5, 60]);
 });

@@ -93,7 +93,8 @@ describe("filters of several sections", () => {
     for (const hz of [60, 120, 300, 480, 700, 960, 1500, 3000, 5000, 9000]) {
       const k = Math.round((hz / RATE) * 65_536);
       const expected = filterMagnitudeDb(f, RATE, (k * RATE) / 65_536);
-      if (expected > -70) expect(measured(hz)).toBeCloseTo(expected, 1);
+      // Far down neither is heard; but one of them alone never is.
+      if (Math.max(expected, measured(hz)) > -70) expect(measured(hz)).toBeCloseTo(expected, 1);
     }
   });
 

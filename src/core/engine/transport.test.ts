@@ -73,6 +73,11 @@ test("played from anywhere, held notes sound at once and end where they are writ
   engine.play(600);
   const left = run(Math.round((600 / 1920) * RATE) + 4 * 4800);
   expect(notes()).toEqual([[0, 50]]);
+  // From between two ticks: what began just before sounds once.
+  const between = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(100, 50, 50), note(101, 50, 52)] });
+  between.engine.play(100.6);
+  between.run(4800);
+  expect(between.notes()).toEqual([[0, 50], [10, 52]]); // prettier-ignore
   // What ends there does not begin again.
   const after = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(240, 960, 50), note(2000, 100, 70)] });
   after.engine.play(1200);
@@ -185,6 +190,21 @@ describe("the click", () => {
     engine.stop();
     run(5 * 24_000);
     expect(notes()).toHaveLength(1);
+    // Asked while it plays, the song stops first; and it starts on its frame wherever that falls.
+    const beat = (60 / 131) * RATE;
+    const odd = engineOf({
+      song: { loopBars: 1, tempoBpm: 131 },
+      notes: [0, 960, 1920, 2880].map((t) => note(t, 240, 60)),
+    });
+    odd.engine.play(0);
+    odd.run(2000);
+    odd.engine.play(0, 3);
+    odd.run(Math.round(4.5 * beat));
+    const [first, ...later] = odd.notes().map(([at]) => at!);
+    expect(first).toBe(0);
+    expect(later).toHaveLength(2);
+    // The count began at the end of the stretch that was under way.
+    expect(Math.abs(later[0]! - Math.ceil(2000 / 64) * 64 - 3 * beat)).toBeLessThan(1);
   });
 });
 

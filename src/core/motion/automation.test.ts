@@ -71,6 +71,21 @@ describe("an automated rate", () => {
     }
   });
 
+  test("or starts again there, beside its own restarts every so many bars", () => {
+    const shape = adjusted(newShape("s", "S"), { values: { smoothing: 0, every: 2 }, choices: { atJumps: "restarts", restart: "bar" }, data: { points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] } }); // prettier-ignore
+    // A cycle of 16 bars at place 1/11, of 8 at 2/11 from 0.4375 of the loop of four bars on.
+    const rate = line("s.rate", [[0, 1 / 11], [0.4375, 1 / 11], [0.4375, 2 / 11], [1, 2 / 11]]); // prettier-ignore
+    const program = compileProject(makeProject({ song: { loopBars: 4, tempoBpm: 240 }, notes: [note(0, 4 * 3840, 60, 127)], modules: [shape, rate], routes: [{ source: "s", target: "filter.resonance", amount: 100 }], values: { "filter.resonance": 0 } })); // prettier-ignore
+    const watch = watchLoop(program, RATE, [{ addresses: ["filter.resonance"], sources: [] }], 2048);
+    const c = watch.notes[0]!.columns[0]!;
+    const at = (x: number): number => watch.values[c.at + c.count + Math.floor(x * 2048) - c.first]!;
+    // Of the loop.
+    const [slow, fast] = [4, 2];
+    for (const x of [0.1, 0.24, 0.26, 0.42]) expect(at(x)).toBeCloseTo((100 * x) / slow, 0);
+    for (const x of [0.46, 0.49]) expect(at(x)).toBeCloseTo((100 * (x - 0.4375)) / fast, 0);
+    for (const x of [0.51, 0.74, 0.76, 0.98]) expect(at(x)).toBeCloseTo((100 * (x - 0.5)) / fast, 0);
+  });
+
   test("is told and read in note values; a free one in Hz; a length in ms, where notes have their own", () => {
     const modules = [newShape("s", "S"), adjusted(newShape("free", "Free"), { times: { rate: { unit: "ms", ms: 250 } } }), newEnvelope("e", "E")]; // prettier-ignore
     const synced = automatable({ modules }, "s.rate", BASE)!;
@@ -173,8 +188,10 @@ describe("automation", () => {
   });
 
   test("is named after its value; what is written in the middle leaves both ends", () => {
-    const made = withAutomation(makeProject({}).parts[0]!.patch, "filter.cutoff", "line", BASE);
-    expect(automationOf(made, "filter.cutoff")).toMatchObject({ id: "line", name: "Cutoff of Filter" });
+    const made = withAutomation(makeProject({ values: { "filter.cutoff": 1200 } }).parts[0]!.patch, "filter.cutoff", "line", BASE);
+    // Its value at rest, 1200 Hz between 20 Hz and 20 kHz on a scale of octaves, from end to end.
+    const y = expect.closeTo(Math.log(1200 / 20) / Math.log(1000), 9) as number;
+    expect(automationOf(made, "filter.cutoff")).toMatchObject({ id: "line", name: "Cutoff of Filter", data: { points: [{ x: 0, y, tension: 0 }, { x: 1, y, tension: 0 }] } }); // prettier-ignore
     const flat: CurvePoint[] = [0, 1].map((x) => ({ x, y: 0.5, tension: 0 }));
     const middle = writtenPoints(flat, [{ x: 0.25, y: 0.9 }, { x: 0.75, y: 0.1 }]); // prettier-ignore
     expect(middle.map((p) => [p.x, p.y])).toEqual([[0, 0.5], [0.25, 0.9], [0.75, 0.1], [1, 0.5]]); // prettier-ignore

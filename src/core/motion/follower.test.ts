@@ -8,6 +8,7 @@ import { newFollower, newPart } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
 import { compileEnvelope } from "../curve/envelope";
 import type { Module } from "../patch/kinds";
+import { FOLLOWER } from "../patch/kinds/follower";
 import type { Part } from "../patch/project";
 import { compileFollower, followerAt } from "./follower";
 
@@ -109,6 +110,12 @@ describe("a follower", () => {
     expect(low(0.53)).toBeCloseTo(20, 1);
     const high = { ...project, parts: [project.parts[0]!, { ...kick, notes: hits(48) }] };
     expect(columnsOf(high, "filter.resonance").low(0.03)).toBeCloseTo(80, 3);
+    // Of a held note no more than is told, and all of it where that is as far as it goes.
+    const long = { ...kick, notes: [{ ...note(0, 1920, 36), id: "long" }] };
+    const heldFor = (held: number): number => columnsOf({ ...project, parts: [{ ...base.parts[0]!, patch: { ...base.parts[0]!.patch, modules: base.parts[0]!.patch.modules.map((m) => (m.kind === "follower" ? adjusted(m, { values: { held } }) : m)) } }, long] }, "filter.resonance").low(0.2); // prettier-ignore
+    // 400 ms in; a quarter after its end it has come back by 95 %: exponential.
+    expect(heldFor(FOLLOWER.rows.held.max)).toBeCloseTo(20, 1);
+    expect(heldFor(200)).toBeCloseTo(80 - 60 * Math.exp((-3 * 0.2) / 0.5), 0);
     // Keys from the lowest to the highest one, both included.
     const only = (lowest: number, highest: number): number => columnsOf({ ...project, parts: [{ ...base.parts[0]!, patch: { ...base.parts[0]!.patch, modules: base.parts[0]!.patch.modules.map((m) => (m.kind === "follower" ? adjusted(m, { values: { lowest, highest } }) : m)) } }, kick] }, "filter.resonance").low(0.03); // prettier-ignore
     expect([only(36, 36), only(37, 127), only(0, 35)].map(Math.round)).toEqual([20, 80, 80]);

@@ -70,6 +70,17 @@ describe("a step sequence", () => {
     }
   });
 
+  test.each([{ unit: "hz", hz: 4 }, { unit: "ms", ms: 250 }] as const)("or as long as a free rate says: %o", (rate) => {
+    const values = [0.2, 0.9, 0, 0.55, 0.7, 0.1, 0.4, 1];
+    for (const rateOf of ["step", "all"] as const) {
+      // A bar lasts two seconds.
+      const { low, high } = columns(moving([steps(values.map((v) => step(v)), { rateOf }, rate)], "seq"), "filter.resonance");
+      const count = rateOf === "step" ? 8 : 64;
+      for (let i = 0; i < count; i += rateOf === "step" ? 1 : 5)
+        for (const place of [0.2, 0.8]) expect([low((i + place) / count), high((i + place) / count)].map((v) => Number(v.toFixed(1)))).toEqual([100 * values[i % 8]!, 100 * values[i % 8]!].map((v) => Number(v.toFixed(1)))); // prettier-ignore
+    }
+  }); // prettier-ignore
+
   test("a rate of all steps together is that of a round: sixteen in a quarter", () => {
     const list = Array.from({ length: 16 }, (_, i) => step(i / 16));
     const { low } = columns(moving([steps(list, { rateOf: "all" })], "seq"), "filter.resonance");

@@ -154,6 +154,9 @@ describe("what a route does to its source", () => {
     expect(pitch("key", 90, 100)).toBeCloseTo(6, 9);
     expect(pitch("key", 30, 100)).toBeCloseTo(-6, 9);
     expect(pitch("key", 90, 100, true)).toBeCloseTo(-6, 9);
+    // No further than an amount goes, however high the key.
+    expect(pitch("key", 127, 100)).toBeCloseTo(12, 9);
+    expect(pitch("key", 0, 100)).toBeCloseTo(-12, 9);
     expect(pitch("velocity", 60, 127)).toBeCloseTo(12, 9);
     expect(pitch("velocity", 60, 64, true)).toBeCloseTo((12 * 63) / 127, 9);
   });

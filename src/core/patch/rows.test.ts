@@ -54,6 +54,20 @@ describe("rows", () => {
   });
 });
 
+test("a frequency is in kHz from a thousand on; what is typed is rounded to what is shown, frequencies are not", () => {
+  expect([999, 999.6, 1000, 1001].map((v) => formatAmount(v, "Hz", 0))).toEqual([
+    "999 Hz",
+    "1000 Hz",
+    "1.00 kHz",
+    "1.00 kHz",
+  ]);
+  const whole = { ...FILTER.rows.resonance, digits: 0 };
+  expect(parseValue(whole, "33.4")).toBe(33);
+  expect(parseValue({ ...whole, digits: 1 }, "33.4")).toBe(33.4);
+  expect(parseValue({ ...FILTER.rows.cutoff, digits: 0 }, "420.5")).toBe(420.5);
+  expect(parseValue(OSCILLATOR.rows.unison, "3.4")).toBe(3);
+});
+
 test("a ratio is written with its digits below ten, and with one from there", () => {
   expect([0.5, 1, 9.99, 10, 12.34].map((v) => formatAmount(v, "×", 2))).toEqual([
     "×0.50",

@@ -261,6 +261,15 @@ describe("how long an arpeggio takes to repeat", () => {
   });
 });
 
+test("a lane of one step is that step, whichever way it goes; of two and three, there and back plays the ends once", () => {
+  const order = (steps: number, direction: StepLane["direction"]): number[] => {
+    const lane = { ...newLane("velocity", steps), values: Array.from({ length: steps }, (_, i) => 10 + i), direction };
+    return Array.from({ length: 7 }, (_, i) => laneValue(lane, "velocity", 7, { count: i, ofPass: i, bar: 0 }) - 10);
+  };
+  for (const direction of ["forward", "backward", "pendulum", "random"] as const) expect(order(1, direction)).toEqual([0, 0, 0, 0, 0, 0, 0]);
+  expect([order(2, "pendulum"), order(3, "pendulum"), order(3, "backward")]).toEqual([[0, 1, 0, 1, 0, 1, 0], [0, 1, 2, 1, 0, 1, 2], [2, 1, 0, 2, 1, 0, 2]]);
+}); // prettier-ignore
+
 describe("takes of what chance drew", () => {
   const drawn = laneOf("gate", [50, 50, 50, 50], { ranges: [40, 40, 0, 40], freshBars: 1 });
   const places = Array.from({ length: 16 }, (_, i) => ({ count: i, ofPass: i, bar: Math.floor(i / 4) }));

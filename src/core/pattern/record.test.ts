@@ -23,6 +23,9 @@ describe("what is recorded", () => {
     expect(recordedNote(played(3600, 500), RULES)).toMatchObject({ startTick: 3600, lengthTicks: 240 });
     expect(recordedNote(played(100, 0), RULES).lengthTicks).toBe(1);
   });
+  test("harder than hard is as hard as can be, and silence is the softest", () => {
+    expect([0, 0.4, 1, 126.6, 127, 300].map((velocity) => recordedNote({ ...played(100, 50), velocity }, RULES).velocity)).toEqual([1, 1, 1, 127, 127, 127]); // prettier-ignore
+  });
   test("played with the song's swing, it is written straight: the off-step of 66 % is the second sixteenth", () => {
     const swing = { ...STRAIGHT, percent: 66 };
     expect(recordedNote(played(316.8), { ...RULES, swing }).startTick).toBe(240);

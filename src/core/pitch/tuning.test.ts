@@ -90,6 +90,10 @@ describe("scales", () => {
     ["Name\n0", "Line 2: a scale holds 1 to 128 notes here, this one has 0."],
     ["Name\n3\n100.0\n200.0", "Line 4: 3 notes are announced, 2 follow."],
     ["Name\n2\n-3/2\n2/1", 'Line 3: "-3/2" is neither cents (with a point) nor a ratio.'],
+    ["Name\n1\n1.5e2", 'Line 3: "1.5e2" is no number of cents.'],
+    ["Name\n1\n.", 'Line 3: "." is no number of cents.'],
+    ["Name\n1\n24000.1", 'Line 3: "24000.1" is no number of cents.'],
+    ["Name\n1\n5/0", 'Line 3: "5/0" is neither cents (with a point) nor a ratio.'],
     ["Name\n2\n1.2.3\n2/1", 'Line 3: "1.2.3" is no number of cents.'],
     ["Name\n2\n3/2\n\n1/1\n5/4", "Line 5: the last note must lie above the first: the scale starts again there."],
     ["Name\n1\n1/1", "Line 3: the last note must lie above the first: the scale starts again there."],
@@ -116,6 +120,7 @@ describe("mappings", () => {
     expect(keyToHz(table[50]!)).toBeCloseTo(150 * 2 ** (2 / 12), 5);
   });
   test.each([
+    ["", "Line 1: seven numbers stand at the head of a mapping."],
     ["12\n0", "Line 2: seven numbers stand at the head of a mapping."],
     ["0\n128\n127\n60\n69\n440\n0", 'Line 2: the first key must be 0 to 127, not "128".'],
     ["0\n0\n127\n128\n69\n440\n0", 'Line 4: the middle key must be 0 to 127, not "128".'],
