@@ -188,7 +188,12 @@ describe("automation", () => {
   });
 
   test("is named after its value; what is written in the middle leaves both ends", () => {
-    const made = withAutomation(makeProject({ values: { "filter.cutoff": 1200 } }).parts[0]!.patch, "filter.cutoff", "line", BASE);
+    const made = withAutomation(
+      makeProject({ values: { "filter.cutoff": 1200 } }).parts[0]!.patch,
+      "filter.cutoff",
+      "line",
+      BASE,
+    );
     // Its value at rest, 1200 Hz between 20 Hz and 20 kHz on a scale of octaves, from end to end.
     const y = expect.closeTo(Math.log(1200 / 20) / Math.log(1000), 9) as number;
     expect(automationOf(made, "filter.cutoff")).toMatchObject({ id: "line", name: "Cutoff of Filter", data: { points: [{ x: 0, y, tension: 0 }, { x: 1, y, tension: 0 }] } }); // prettier-ignore

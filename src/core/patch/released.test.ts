@@ -1,6 +1,8 @@
 import { readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import { LANES } from "./lanes";
+import { GROOVES } from "../pattern/grooves";
+import { newEnvelope, newFollower, newGate, newMacro, newOscillator, newPart, newPluck, newProject, newRandom, newRoute, newShape, newSilent, newSteps, newVibrato } from "./defaults"; // prettier-ignore
+import { LANE_IDS, LANES, newLane } from "./lanes";
 import { KINDS } from "./kinds";
 import type { KindShape } from "./kinds/kind";
 import type { Parameter } from "./row";
@@ -44,4 +46,16 @@ const NOW: Record<string, unknown> = Object.fromEntries([
 
 test("what was released stays, and what is new is listed", () => {
   expect(NOW).toEqual(RELEASED);
+});
+
+/** What hands begin from is what they are used to: new things, and the grooves that are offered. */
+test("what is new begins as it did", () => {
+  const made = {
+    envelope: newEnvelope("m", "M"), oscillator: newOscillator("m", "M"), shape: newShape("m", "M"), vibrato: newVibrato("m", "M"),
+    silent: newSilent("m", "M"), pluck: newPluck("m", "M"), gate: newGate("m", "M"), steps: newSteps("m", "M"), random: newRandom("m", "M"),
+    follower: newFollower("m", "M"), macro: newMacro("m", "M"), route: newRoute("r", "m", "filter.cutoff", 1), part: newPart("p", "P"),
+    project: newProject("p", "P", 1), lanes: Object.fromEntries(LANE_IDS.map((id) => [id, newLane(id, 3)])),
+  }; // prettier-ignore
+  const begun = JSON.parse(JSON.stringify({ ...made, grooves: GROOVES })) as Record<string, unknown>;
+  expect(begun).toEqual(JSON.parse(readFileSync("tests/fixtures/defaults.json", "utf8")));
 });
