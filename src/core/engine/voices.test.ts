@@ -228,3 +228,17 @@ test("copies of a voice: a note starts as many, spread from -1 to 1, as loud as 
   expect(log.notes).toHaveLength(1);
   expect(log.notes[0]!.offSample).toBe(48_000);
 });
+
+test("copies that start at a set phase start a golden section of the cycle apart, as loud as copies that know nothing of each other", () => {
+  const top = (copies: number): number => {
+    const x = run(playing(makeProject({ notes: [note(0, 3840, 57)], values: { "playing.copies": copies, "amp.level": -18, "osc.unison": 1 }, choices: { "osc.wave": "sine", "osc.start": "fixed" }, amp: { sustain: 100 } })), 12_000); // prettier-ignore
+    return Math.max(...x.subarray(6000).map(Math.abs));
+  };
+  const one = top(1);
+  for (const copies of [2, 3, 5]) {
+    // Sines of one pitch, each turned by 0.381966 of a cycle more than the one before, at the power of one.
+    const angle = Math.PI * 0.381966;
+    const sum = Math.abs(Math.sin(copies * angle) / Math.sin(angle)) / Math.sqrt(copies);
+    expect(top(copies) / one).toBeCloseTo(sum, 2);
+  }
+});

@@ -3,6 +3,7 @@ import { describe, expect, test } from "vitest";
 import { runs } from "../../../tests/support/runs";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
+import { newLane } from "../patch/lanes";
 import { MAX_NOTES, type ArpOrder } from "../patch/project";
 import { hash01 } from "./chance";
 import { chordGroups } from "./chords";
@@ -200,4 +201,39 @@ test("who follows later plays round the loop's end, in order: of one start the l
   expect(from(3)).toEqual([[63, 5], [5, 63]]); // prettier-ignore
   expect(from(-2)).toEqual([[58, 0], [0, 58]]); // prettier-ignore
   expect(from(-3)).toEqual([[57, undefined]]);
+});
+
+test("whatever of a part or a song becomes another, its notes are those of a part that was never played before", () => {
+  const made = makeProject({ notes: [note(0, 1900, 50), note(240, 1000, 57), note(1920, 960, 62, 40), note(5800, 900, 65)], seed: 5, song: { loopBars: 2 }, arpeggio: { on: true, order: "random", rate: { num: 1, den: 16 }, gate: 150, lanes: { chance: { ...newLane("chance", 3), values: [100, 60, 80] } } }, playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 30 } } }); // prettier-ignore
+  const part = { ...made.parts[0]!, shift: { semitones: 0, ticks: 0 } };
+  const { song } = made;
+  const chord = { from: "kind" as const, symbol: "maj7" as const, inversion: 0 };
+  const ruled = makeProject({ playing: { choices: { voices: "one", priority: "low" }, glide: { unit: "ms", ms: 90 } } })
+    .parts[0]!.patch;
+  const off = { ...part.arpeggio, on: false };
+  const variants: [typeof part, typeof song, number][] = [
+    [part, song, 5],
+    [part, song, 6],
+    [{ ...part, arpeggio: { ...part.arpeggio, gate: 40 } }, song, 5],
+    [{ ...part, noteChord: chord }, song, 5],
+    [
+      { ...part, noteChord: { from: "key", notes: 3, inversion: 0 } },
+      { ...song, key: { tonic: 6, scale: "lydian" } },
+      5,
+    ],
+    [{ ...part, noteChord: { from: "key", notes: 3, inversion: 0 } }, song, 5],
+    [{ ...part, arpeggio: off }, song, 5],
+    [{ ...part, arpeggio: off, patch: ruled }, song, 5],
+    [part, { ...song, loopBars: 1 }, 5],
+    [part, { ...song, meter: { beats: 3, unit: 4 } }, 5],
+    [{ ...part, arpeggio: { ...off, on: true, swingFrom: "song" } }, { ...song, swing: { percent: 70, grid: 16 } }, 5],
+    [{ ...part, shift: { semitones: 7, ticks: 0 } }, song, 5],
+    [{ ...part, shift: { semitones: 0, ticks: 480 } }, song, 5],
+  ];
+  const fresh = variants.map(([p, s, seed]) => [...partEvents({ ...p, notes: structuredClone(p.notes) }, s, seed)]);
+  // Each after each of the others.
+  for (const order of [variants.map((_, i) => i), variants.map((_, i) => variants.length - 1 - i)])
+    for (const i of order) expect([...partEvents(...variants[i]!)], String(i)).toEqual(fresh[i]);
+  expect(fresh.map((e) => fresh.findIndex((f) => JSON.stringify(f) === JSON.stringify(e)))).toEqual(variants.map((_, i) => i)); // prettier-ignore
+  expect(partEvents(...variants[0]!)).toBe(partEvents(...variants[0]!));
 });
