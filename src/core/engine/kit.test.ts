@@ -9,7 +9,9 @@ import { nextHeap } from "../../../tests/support/nextHeap";
 import { newFollower, newKit, newPart, newShape } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
 import type { Kit, KitStep } from "../patch/kinds/kit";
-import { kitHits } from "../pattern/backing";
+import { drumEnvelope, kitHits } from "../pattern/backing";
+import { envelopeAt } from "../curve/envelope";
+import { envelopeProgram } from "../motion/modulators";
 import { openProject } from "../patch/migrate";
 import type { Project } from "../patch/project";
 import { changesBetween } from "./changes";
@@ -151,6 +153,15 @@ describe("where drums are struck", () => {
       found.forEach((f, i) => expect(Math.abs(f - (i * bar) / 4)).toBeLessThan(30));
     },
   );
+  test("as followers hear them, drums are there at once and fall by 60 dB in their decay, to nothing", () => {
+    for (const [drum, ms] of [["kick", 333], ["clap", 222], ["hat", 111]] as const) {
+      const e = drumEnvelope(kitOf("K", { kickDecay: 333, clapDecay: 222, hatDecay: 111 }), drum);
+      expect(e.times).toMatchObject({ attack: { unit: "ms", ms: 0 }, hold: { unit: "ms", ms: 0 }, decay: { unit: "ms", ms }, release: { unit: "ms", ms } });
+      expect(e.values.sustain).toBe(0);
+      const compiled = envelopeProgram(e, { tempoBpm: 120, meter: { beats: 4, unit: 4 } });
+      expect(20 * Math.log10(envelopeAt(compiled, ms / 2000, Infinity))).toBeCloseTo(-30, 0);
+    }
+  }); // prettier-ignore
   test("the song's swing moves them, its pairs counted from each bar", () => {
     const swing = { percent: 66.6667, grid: 16 } as const;
     const x = render(withKit(kitOf("HHHH", short), { song: { loopBars: 2, tempoBpm: 120, meter: { beats: 3, unit: 16 }, swing } }), 48_000, 2);

@@ -363,4 +363,7 @@ test("tables that no program of late reads are dropped, those that are come once
   // One that comes back is sent again.
   expect(keeper.next([saw, drawn(0.1)]).lacking).toEqual([drawn(0.1)]);
   expect(makeTable(saw)).toBe(makeTable(saw));
+  // An engine that is begun anew has none of them.
+  keeper.clear();
+  expect(keeper.next([saw])).toEqual({ lacking: [saw], unused: [] });
 });

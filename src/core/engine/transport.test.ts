@@ -54,6 +54,15 @@ describe("a stretch of the loop", () => {
     engine.play(14 * 240);
     run(4 * STEP - 100);
     expect(notes().map(([, key]) => key)).toEqual([36, 74, 75, 36, 60, 61]);
+    // Repeated from the loop's start, what was held at its end is let go, and held anew.
+    const first = engineOf(line);
+    first.engine.repeat({ from: 0, to: 480 });
+    first.engine.play(0);
+    first.run(7 * 2 * STEP - 100);
+    const { lanes } = first.engine.parts[0]!.bank;
+    expect(
+      lanes.key.filter((key, v) => key === 36 && lanes.active[v] === 1 && lanes.offFrame[v] === Infinity),
+    ).toHaveLength(1);
     engine.repeat(null);
     run(2 * STEP);
     expect(notes().map(([, key]) => key).slice(-2)).toEqual([62, 63]); // prettier-ignore

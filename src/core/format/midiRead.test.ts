@@ -65,6 +65,10 @@ describe("notes of MIDI files", () => {
   });
 });
 
+test("a tick may be a quarter", () => {
+  expect(notesOf(file([track(on(1, 60), off(2, 60))], { division: 1 }))).toEqual([[960, 2880, 60, 100]]);
+});
+
 describe("what is no MIDI file is refused with the reason", () => {
   const good = track(on(0, 60), off(48, 60));
   test.each([

@@ -8,7 +8,8 @@ import { curveAt, compileCurve } from "../curve/curve";
 import { compileProject } from "../engine/compile";
 import { renderNow } from "../engine/render";
 import { PLAY, REST, TIE } from "../patch/lanes";
-import { lanesOfSteps, stepsOfHits } from "../pattern/fromRhythm";
+import { lanesOfSteps, stepsOfHits, triggersOf } from "../pattern/fromRhythm";
+import { MAX_TICK } from "../time/noteValue";
 import { findOnsets, guessTempo, levels, type Onset } from "./onsets";
 
 const RATE = 44_100;
@@ -131,6 +132,8 @@ describe("what was found is found again", () => {
       return [made.tempoBpm, made.beats] as const;
     });
     expect(tempi).toEqual(released.tempi);
+    const four = [0, 0.5, 1, 1.5].map((sec) => ({ sec, strength: 1 }));
+    expect([guessTempo(four, 2), guessTempo(four.slice(1), 2)]).toEqual([{ tempoBpm: 120, beats: 4 }, null]);
   });
   test("pieces are cut where they divide the whole, one sample at least", () => {
     const x = Float32Array.from({ length: 100 }, (_, i) => i / 100);
@@ -176,6 +179,13 @@ describe("a rhythm on steps", () => {
     expect(stepsOfHits([hit(5, 500), hit(950, 1000), hit(1700)], 240, 1920).steps).toEqual([PLAY, TIE, REST, REST, PLAY, REST, REST, PLAY]); // prettier-ignore
     const eighths = Array.from({ length: 8 }, (_, i) => hit(480 * i, null, i % 2 === 0 ? 120 : 60));
     expect(stepsOfHits(eighths, 240, 3840)).toEqual({ steps: [PLAY, REST, PLAY, REST], velocities: [120, 0, 60, 0] });
+    // A step is tied whose middle is still held.
+    expect(
+      [1.49, 1.51, 2.49, 2.51].map(
+        (n) => stepsOfHits([hit(0, 240 * n)], 240, 960).steps.filter((s) => s === TIE).length,
+      ),
+    ).toEqual([0, 1, 1, 2]);
+    expect(triggersOf([960.4, -3, 7.6, 960, 8, 0, MAX_TICK + 1, MAX_TICK])).toEqual([0, 8, 960, MAX_TICK]);
     // Just before the end belongs to the start.
     expect(stepsOfHits([hit(3830)], 240, 3840).steps[0]).toBe(PLAY);
     expect(stepsOfHits([], 240, 3840)).toEqual({ steps: [REST], velocities: [0] });

@@ -177,6 +177,13 @@ describe("a step sequence", () => {
     });
     expect(columns(made, "filter.resonance").low(0.2)).toBeCloseTo(80, 3);
     expect(columns(made, "filter.resonance").low(0.7)).toBeCloseTo(15, 3);
+    // As set, and of each note's own as well, whoever moves it.
+    for (const restart of ["bar", "note"] as const) {
+      const set = (blend: number, by: number): number => columns(moving([steps(list, { restart }, { unit: "note", num: 1, den: 2 }, { blend })], "seq", { routes: [{ source: "seq", target: "filter.resonance", amount: 100 }, { source: "velocity", target: "seq.blend", amount: by }] }), "filter.resonance").low(0.2); // prettier-ignore
+      expect([set(0, 0), set(30, 0), set(30, 45), set(100, -20), set(90, 60)].map((v) => Number(v.toFixed(3)))).toEqual(
+        [100, 76, 40, 36, 20],
+      );
+    }
   });
 
   test("chance plays a step as often as it says (binomial, four sigmas), another way in each round, alike in each render", () => {
@@ -221,6 +228,15 @@ test("smoothing settles by the one-pole law, to 95 % within its time, for all no
     for (const sec of [0.05, 0.1, 0.2]) expect(high(0.5 + sec / 2)).toBeCloseTo(100 * (1 - Math.exp((-3 * sec) / 0.2)), -0.3); // prettier-ignore
   }
 });
+
+test("draws are smoothed by the same law, on from one to the next", () => {
+  const dice = random({}, 3, { unit: "hz", hz: 2 });
+  const at = (smoothing: number, sec: number): number => columns(moving([{ ...dice, values: { ...dice.values, smoothing } }], "dice"), "filter.resonance").high(sec / 2); // prettier-ignore
+  const [before, after] = [at(0, 0.25), at(0, 0.75)];
+  expect(Math.abs(after - before)).toBeGreaterThan(5);
+  // 95 % within 150 ms, 1 - 1/e in a third of that.
+  for (const [sec, left] of [[0.55, Math.exp(-1)], [0.65, Math.exp(-3)]] as const) expect((at(150, sec) - after) / (before - after)).toBeCloseTo(left, 1);
+}); // prettier-ignore
 
 test("a shape of each note's own whose rate and phase move together stands where both say", () => {
   const made = newShape("s", "S");
@@ -395,6 +411,8 @@ describe("what repeats", () => {
     const moved = newModule(AUTOMATION, "a", "A", { target: "macro.value", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore
     expect(bars(moved)).toBe(4);
     expect(bars({ ...moved, on: false })).toBe(1);
+    // One trigger is enough to come again with the loop only; without any it stands.
+    expect([[], [0], [960, 1200]].map((triggers) => bars(rise("r", 1, "triggers", triggers)))).toEqual([1, 4, 4]);
     // A cycle of three quarters that starts again with every so many bars of four: no sooner, and with the loop at the latest.
     const threes = (every: number): Shape => adjusted(rise("r", 1, "bar"), { values: { every }, times: { rate: { unit: "note", num: 3, den: 4 } } }); // prettier-ignore
     // By hand only what a hand has set; until then it runs with the song.

@@ -48,6 +48,8 @@ describe("project files", () => {
     const both = { ...named, parts: [{ ...part, patch: withSource(patch, newModule(RECORDING, "chain", "Chain", { recording: "a".repeat(64) })) }], binaries: [BINARY] }; // prettier-ignore
     const known = withBinaries(both, () => null);
     expect(known).toBe(both);
+    const full = { ...named, binaries: [{ ...BINARY, bytes: 40_000_000 }] };
+    expect(openProject(full).ok).toBe(true);
     const heavy = { ...named, binaries: [{ ...BINARY, bytes: 40_000_001 }] };
     expect(openProject(heavy)).toMatchObject({ ok: false, path: "binaries" });
   });
@@ -88,6 +90,15 @@ describe("project files", () => {
     ["percent of amplitude on a cutoff", { routes: [{ ...first, amplitude: true }] }, "routes[0].amplitude"],
     ["a target that does not exist", { routes: [{ ...first, target: "filter.colour" }] }, "routes[0].target"],
     ["a target that is not movable", { routes: [{ ...first, target: "osc.octave" }] }, "routes[0].target"],
+    ...[
+      [0.1, 0.5, 1],
+      [0, 0.5, 0.9],
+      [0, 0.7, 0.6, 1],
+    ].map((xs): [string, object, string] => [
+      `a curve whose points lie at ${xs.join(", ")}`,
+      { routes: [{ ...first, curve: xs.map((x) => ({ x, y: 0, tension: 0 })) }] },
+      "routes[0].curve",
+    ]),
     ["two of one id", { routes: [first, ...others, first] }, "modules"],
     [
       "the name of a note's source",

@@ -66,6 +66,8 @@ test("a frequency is in kHz from a thousand on; what is typed is rounded to what
   expect(parseValue({ ...whole, digits: 1 }, "33.4")).toBe(33.4);
   expect(parseValue({ ...FILTER.rows.cutoff, digits: 0 }, "420.5")).toBe(420.5);
   expect(parseValue(OSCILLATOR.rows.unison, "3.4")).toBe(3);
+  // Shares of all there is: of a hundred percent, of the most that a number may be; of nothing there is none.
+  expect([parseValue(FILTER.rows.resonance, "1/1"), parseValue(FILTER.rows.resonance, "93/127"), parseValue(OSCILLATOR.rows.unison, "1/2"), parseValue(FILTER.rows.resonance, "3/0")]).toEqual([100, 73.22834645669292, 8, null]); // prettier-ignore
 });
 
 test("a ratio is written with its digits below ten, and with one from there", () => {

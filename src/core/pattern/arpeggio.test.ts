@@ -241,6 +241,10 @@ describe("how long an arpeggio takes to repeat", () => {
     expect(bars({ lanes: { velocity: lane(12, { ranges, kept: [{ name: "a", values: [90] }], locked: 0 }) } })).toBe(3);
     expect(bars({ order: "shuffle" })).toBe(32);
     expect(bars({ order: "random" })).toBe(32);
+    const whole = { rate: { num: 1, den: 1 }, length: 1 } as const;
+    expect([1, 2, 3].map((n) => bars({ ...whole, lanes: { velocity: lane(n, { direction: "pendulum" }) } }))).toEqual([
+      1, 2, 4,
+    ]);
     expect(bars({ lanes: { velocity: lane(12, { direction: "random" }) } })).toBe(32);
     expect(bars({ lanes: { velocity: lane(12, { ranges: ranges.map((_, i) => (i === 7 ? 1 : 0)) }) } })).toBe(32);
     expect(bars({ lanes: { velocity: lane(12, { ranges: ranges.map(() => 0) }) } })).toBe(3);
@@ -351,6 +355,8 @@ describe("fill tools", () => {
       expect(row.max - Math.max(...drawn)).toBeLessThanOrEqual(span / 200);
       expect(drawn.every((v) => !row.whole || Number.isInteger(v))).toBe(true);
     }
+    expect(setRanges(lane, "velocity", new Set([0]), lane.ranges[0]!)).toBe(lane);
+    expect(setRanges(lane, "velocity", new Set([0]), lane.ranges[0]! + 1)).not.toBe(lane);
     expect(setRanges(newLane("octave", 2), "octave", new Set([0]), 1.6).ranges).toEqual([2, 0]);
     expect(setRanges(newLane("gate", 2), "gate", new Set([0]), 1.6).ranges).toEqual([
       LANES.gate.row.whole ? 2 : 1.6,

@@ -24,6 +24,8 @@ describe("tools on notes", () => {
   });
   test("legato, lengths, backwards, double and half time", () => {
     expect(times(tools.legato(LINE, ALL, 960))).toEqual([[10, 240], [250, 240], [490, 470]]); // prettier-ignore
+    // What begins past the end lasts a tick.
+    expect(times(tools.legato(LINE, ALL, 300))).toEqual([[10, 240], [250, 240], [490, 1]]); // prettier-ignore
     expect(times(tools.setLength(LINE, new Set(["a"]), 0))[0]).toEqual([10, 1]);
     expect(times(tools.reverse(LINE, ALL))).toEqual([[520, 200], [380, 100], [10, 230]]); // prettier-ignore
     expect(tools.reverse(tools.reverse(LINE, ALL), ALL)).toEqual(LINE);

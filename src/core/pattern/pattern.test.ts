@@ -138,6 +138,8 @@ test("edits of notes stop at the borders and change nothing when nothing changes
   const all = new Set(["0", "1"]);
   expect(moveNotes(notes, all, -500, 0, 3840)).toBe(notes);
   expect(moveNotes(notes, all, 100, -99, 3840).map((n) => [n.startTick, n.key])).toEqual([[100, 0], [340, 4]]); // prettier-ignore
+  expect(stretchNotes(notes, all, 1, 60).map((n) => n.lengthTicks)).toEqual([241, 241]);
+  expect(stretchNotes(notes, all, 0.4, 60)).toBe(notes);
   expect(stretchNotes(notes, all, -1000, 60).map((n) => n.lengthTicks)).toEqual([60, 60]);
   expect(setVelocity(notes, all, 127)).toBe(notes);
   expect(setVelocity(notes, all, 300)[0]!.velocity).toBe(127);
@@ -204,7 +206,7 @@ test("who follows later plays round the loop's end, in order: of one start the l
 });
 
 test("whatever of a part or a song becomes another, its notes are those of a part that was never played before", () => {
-  const made = makeProject({ notes: [note(0, 1900, 50), note(240, 1000, 57), note(1920, 960, 62, 40), note(5800, 900, 65)], seed: 5, song: { loopBars: 2 }, arpeggio: { on: true, order: "random", rate: { num: 1, den: 16 }, gate: 150, lanes: { chance: { ...newLane("chance", 3), values: [100, 60, 80] } } }, playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 30 } } }); // prettier-ignore
+  const made = makeProject({ notes: [note(0, 1900, 50), note(240, 1000, 57), note(1920, 960, 62, 40), note(5800, 9000, 65)], seed: 5, song: { loopBars: 2 }, arpeggio: { on: true, order: "random", rate: { num: 1, den: 16 }, gate: 150, lanes: { chance: { ...newLane("chance", 3), values: [100, 60, 80] } } }, playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 30 } } }); // prettier-ignore
   const part = { ...made.parts[0]!, shift: { semitones: 0, ticks: 0 } };
   const { song } = made;
   const chord = { from: "kind" as const, symbol: "maj7" as const, inversion: 0 };
@@ -225,7 +227,7 @@ test("whatever of a part or a song becomes another, its notes are those of a par
     [{ ...part, arpeggio: off }, song, 5],
     [{ ...part, arpeggio: off, patch: ruled }, song, 5],
     [part, { ...song, loopBars: 1 }, 5],
-    [part, { ...song, meter: { beats: 3, unit: 4 } }, 5],
+    [part, { ...song, meter: { beats: 7, unit: 4 } }, 5],
     [{ ...part, arpeggio: { ...off, on: true, swingFrom: "song" } }, { ...song, swing: { percent: 70, grid: 16 } }, 5],
     [{ ...part, shift: { semitones: 7, ticks: 0 } }, song, 5],
     [{ ...part, shift: { semitones: 0, ticks: 480 } }, song, 5],
