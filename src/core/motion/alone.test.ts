@@ -35,7 +35,8 @@ function moved(made: Made, notes: Made["notes"], sources: readonly string[]): He
   sequencer.hands(project.parts[0]!.id, 0.3, 0.6, 0.8);
   sequencer.play(0);
   sequencer.finishAfter(program.song.loopTicks);
-  sequencer.run(RATE);
+  // To the end of the last one's release; 25 frames a tick.
+  sequencer.run(25 * Math.max(...notes!.map((n) => n.startTick + n.lengthTicks)) + 0.31 * RATE);
   log.finish();
   return found.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
 }

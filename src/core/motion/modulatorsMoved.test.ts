@@ -185,7 +185,9 @@ describe("what is moved by a constant is as if it were set", () => {
         ["smoothing", 55, shape(restart, {}, rates[i]!), shape(restart, { smoothing: 85 }, rates[i]!)],
       ];
       if (restart !== "song") pairs.push(["fadeIn", 1, shape(restart, {}, { ...rates[i]!, ...fade }), shape(restart, {}, { ...rates[i]!, fadeIn: { unit: "ms", ms: 300 } })]); // prettier-ignore
-      for (const [key, amount, plain, set] of pairs) {
+      // By a constant of the song in note values, by what each note brings in Hz; rates in both.
+      const both = pairs.filter(([key]) => key === "rate" || (i === 1) === (by === "full"));
+      for (const [key, amount, plain, set] of both) {
         const [moved, wanted] = [pitches(plain, key, by, amount), pitches(set, null, by, 0)];
         expect(moved.map((n) => n.key)).toEqual(wanted.map((n) => n.key));
         let [off, span] = [0, 0];
