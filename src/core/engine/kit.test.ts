@@ -136,6 +136,13 @@ describe("the sound of drums", () => {
   }); // prettier-ignore
 });
 
+test("drums stand in the middle: both sides are one and the same", () => {
+  const program = compileProject(withKit(kitOf("KCHK", { kickDecay: 90, clapDecay: 80, hatDecay: 30 })));
+  const { left, right } = renderNow(program, { sampleRate: 48_000, bars: 1, tail: "cut", backing: true });
+  expect(peak(left)).toBeGreaterThan(0.1);
+  expect(Buffer.from(right.buffer).equals(Buffer.from(left.buffer))).toBe(true);
+});
+
 describe("where drums are struck", () => {
   const short = { kickDecay: 50, hatDecay: 10 };
   test("rounds of steps run through the pass and begin again with it", () => {

@@ -228,4 +228,25 @@ test("a loop that becomes shorter while it plays goes on at the place that is as
   expect(engine.loopTick - (before - 6 * 3840)).toBeCloseTo(64 * 0.04, 6);
   run(engine, 96_000);
   expect(engine.loopTick).toBeCloseTo(before - 6 * 3840 + 96_064 * 0.04, 6);
+  // Its next pass begins where it ends: a bar and a bit more on.
+  expect(engine.voiceCount).toBe(0);
+  const [, left] = [run(engine, 67_000), run(engine, 6000)];
+  expect(peak(left)).toBeGreaterThan(0.01);
+});
+
+test("the limiter's delay is told in frames: the sound is as much later", () => {
+  const made = makeProject({
+    notes: [note(0, 960, 69)],
+    values: { "amp.level": -24 },
+    amp: { attack: { unit: "ms", ms: 0 } },
+  });
+  const first = (limited: boolean): number => {
+    const engine = engineWith(made, { limited });
+    engine.play(0);
+    return run(engine, 4800).findIndex((v) => Math.abs(v) > 1e-4);
+  };
+  expect(engineWith(made).delay).toBe(0);
+  const { delay } = engineWith(made, { limited: true });
+  expect(delay).toBeGreaterThan(10);
+  expect(first(true) - first(false)).toBe(delay);
 });

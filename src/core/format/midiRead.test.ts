@@ -62,6 +62,13 @@ describe("notes of MIDI files", () => {
     for (const [beats, power] of [[1, 1], [32, 4], [3, 2], [7, 3]] as const) expect(meterOf(meter(beats, power))).toEqual({ beats, unit: 2 ** power }); // prettier-ignore
     for (const [beats, power] of [[4, 0], [4, 5], [33, 2], [0, 2]] as const) expect(meterOf(meter(beats, power))).toBeNull(); // prettier-ignore
     expect(meterOf(meter(4, 5), meter(5, 3), meter(3, 2))).toEqual({ beats: 5, unit: 8 });
+    // What a song of one tempo and one meter cannot follow is told.
+    const tempo = (ms: number): number[] => [0, 0xff, 0x51, 3, (1000 * ms) >> 16, ((1000 * ms) >> 8) & 255, (1000 * ms) & 255]; // prettier-ignore
+    const leavesOut = (...events: number[][]): unknown => {
+      const opened = readMidi(file([track(...events)]));
+      return opened.ok && opened.file.changesLeftOut;
+    };
+    expect([[], [meter(4, 2), meter(4, 2)], [tempo(500), tempo(500)], [meter(4, 2), meter(3, 2)], [tempo(500), tempo(400)]].map((e) => leavesOut(...e))).toEqual([false, false, false, true, true]); // prettier-ignore
   });
 });
 
@@ -81,8 +88,8 @@ describe("what is no MIDI file is refused with the reason", () => {
     ["without ticks", file([good], { division: 0 }), "it counts time in frames of video, not in beats"],
     ["cut in a chunk's head", file([good, good]).slice(0, 14 + good.length + 5), `it is cut short at byte ${14 + good.length + 5}`],
     ["cut in a track", file([good]).slice(0, -3), "it is cut short: 3 bytes are missing"],
-    ["a key past 127", file([track([0, 0x90, 200, 90], [48, 0x80, 200, 0])]), "it is damaged inside (a note out of range)"],
-    ["a velocity past 127", file([track([0, 0x90, 60, 200], off(48, 60))]), "it is damaged inside (a note out of range)"],
+    ["a key past 127", file([track([0, 0x90, 128, 90], [48, 0x80, 128, 0])]), "it is damaged inside (a note out of range)"],
+    ["a velocity past 127", file([track([0, 0x90, 60, 128], off(48, 60))]), "it is damaged inside (a note out of range)"],
   ] as const)("%s", (_name, bytes, reason) => {
     expect(reasonOf(bytes)).toBe(reason);
   }); // prettier-ignore

@@ -206,6 +206,8 @@ describe("automation", () => {
     const before: CurvePoint[] = [[0, 0.5], [0.4, 0.1], [0.6, 0.9], [1, 0.5]].map(([x, y]) => ({ x: x!, y: y!, tension: 20 })); // prettier-ignore
     const after = writtenPoints(before, [{ x: 0.3, y: 0.8 }, { x: 0.5, y: 0.2 }]); // prettier-ignore
     expect(after.map((p) => [p.x, p.y])).toEqual([[0, 0.5], [0.3, 0.8], [0.5, 0.2], [0.6, 0.9], [1, 0.5]]); // prettier-ignore
+    // What was there keeps its bends, what a hand wrote has none.
+    expect(after.map((p) => p.tension)).toEqual([20, 0, 0, 20, 20]);
     expect(writtenPoints(before, [])).toBe(before);
     const ends = writtenPoints(before, [{ x: 0, y: 0.7 }, { x: 1, y: 0.1 }]); // prettier-ignore
     expect(ends.map((p) => [p.x, p.y])).toEqual([[0, 0.7], [1, 0.1]]); // prettier-ignore

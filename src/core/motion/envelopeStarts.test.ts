@@ -4,7 +4,8 @@ import { RATE, at, ofAddress, heard } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, type Made } from "../../../tests/support/projects";
 import { compileProject } from "../engine/compile";
 import { renderNow } from "../engine/render";
-import { newEnvelope } from "../patch/defaults";
+import { newEnvelope, newMacro } from "../patch/defaults";
+import { adjusted } from "../patch/kinds/kind";
 import type { Envelope } from "../patch/kinds/envelope";
 import type { Module } from "../patch/kinds";
 
@@ -102,6 +103,23 @@ describe("where an envelope starts", () => {
     for (const sec of [0.02, 0.15, 0.29]) expect(value(waits, 0, sec)).toBeCloseTo(0, 6);
     expect(value(waits, 0, 0.32)).toBeCloseTo(0.5, 1);
   });
+
+  test.each([["bar", []], ["triggers", [903, 2881]]] as const)("shared with %s, what a macro moves by an octave is as if it were set to twice as long", (restart, triggers) => {
+    const full = adjusted(newMacro("full", "Full"), { values: { value: 100 } });
+    for (const loop of ["none", "decay", "all"])
+      for (const key of ["attack", "decay"] as const) {
+        const env = stages(restart, loop, triggers) as Envelope;
+        const longer = { ...env, times: { ...env.times, [key]: { unit: "ms", ms: key === "attack" ? 80 : 400 } } } as Envelope;
+        const made = moved(env);
+        const plain = { ...made, notes: [note(0, 3800, 60, 127)] };
+        const [by] = ofAddress({ ...plain, modules: [env, full], routes: [...made.routes!, { source: "full", target: `env.${key}`, amount: 1 }] }, "filter.resonance");
+        const [set] = ofAddress({ ...plain, modules: [longer] }, "filter.resonance");
+        let sum = 0;
+        by!.rows.forEach((v, i) => (sum += Math.abs(v - set!.rows[i]!)));
+        expect(sum / by!.rows.length, `${loop} ${key}`).toBeLessThan(0.7);
+        expect(Math.max(...set!.rows) - Math.min(...set!.rows)).toBeGreaterThan(50);
+      }
+  }); // prettier-ignore
 
   test("without a trigger it stands at its end, looped or not", () => {
     for (const loop of ["none", "decay", "all"]) expect(value(stages("triggers", loop), 0, 0.3)).toBeCloseTo(0.2, 6);

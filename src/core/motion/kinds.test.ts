@@ -446,6 +446,9 @@ describe("one kind turned into another", () => {
     expect(curveAt(curve, 0.9)).toBeCloseTo(0, 1);
     const long = asShape(steps(Array.from({ length: 64 }, () => step(0.5)), {}, { unit: "note", num: 64, den: 1 }), "b", "B", song); // prettier-ignore
     expect(long.times.rate).toEqual({ unit: "ms", ms: 60_000 });
+    // Its first row alone.
+    const rows = asShape(steps([step(1, { second: 0.3 }), step(0.5, { second: 0.9 })]), "b", "B", song);
+    expect([0.2, 0.7].map((x) => curveAt(compileCurve(rows.data.points), x))).toEqual([1, 0.5]);
     // So many steps of a length: the shortest fraction of a bar, whole bars up to 32, else milliseconds.
     const lasting = (count: number, rate: Span): Span => asShape(steps(Array.from({ length: count }, () => step(0.5)), {}, rate), "b", "B", song).times.rate; // prettier-ignore
     expect(lasting(6, { unit: "note", num: 1, den: 8 })).toEqual({ unit: "note", num: 3, den: 4 });

@@ -69,6 +69,7 @@ test("keys", () => {
 test("a frequency is told as its note", () => {
   expect(describeHz(440)).toBe("A4");
   expect(describeHz(420)).toBe("G♯4, 19 cents sharp");
+  expect([1, -1, 0.4, 49].map((cents) => describeHz(440 * 2 ** (cents / 1200)))).toEqual(["A4, 1 cents sharp", "A4, 1 cents flat", "A4", "A4, 49 cents sharp"]); // prettier-ignore
 });
 
 test("every chord kind holds the notes of tonal's dictionary", () => {

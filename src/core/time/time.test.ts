@@ -24,7 +24,22 @@ describe("note values", () => {
     expect(noteValueName({ num: 3, den: 16 })).toBe("1/8D");
     expect(noteValueName({ num: 1, den: 12 })).toBe("1/8T");
     expect(["96/5", "5/192"].map(parseNoteValue)).toEqual([{ num: 96, den: 5 }, { num: 5, den: 192 }]); // prettier-ignore
-    for (const bad of ["", "97/5", "1/0", "0/4", "x", "1/8X", "99/1", "33/1", "1/97", "97/100", "5/193"])
+    expect(["1/96", "32/1", "1/64T"].map(parseNoteValue)).toEqual([{ num: 1, den: 96 }, { num: 32, den: 1 }, { num: 1, den: 96 }]); // prettier-ignore
+    for (const bad of [
+      "",
+      "1/64.5",
+      "1/97",
+      "97/5",
+      "1/0",
+      "0/4",
+      "x",
+      "1/8X",
+      "99/1",
+      "33/1",
+      "1/97",
+      "97/100",
+      "5/193",
+    ])
       expect(parseNoteValue(bad)).toBeNull();
   });
 
