@@ -33,7 +33,7 @@ export function compileCurve(points: readonly CurvePoint[]): CompiledCurve {
     const k = tensionExponent(a.tension);
     rows.push(a.x, 1 / (b.x - a.x), a.y, b.y - a.y, k, bendScale(k));
   }
-  return { rows: Float64Array.from(rows), segments: rows.length / ROW, last: points.at(-1)?.y ?? 0 };
+  return { rows: Float64Array.from(rows), segments: rows.length / ROW, last: points.at(-1)!.y };
 }
 
 /** Value at phase 0 to 1. At a step the later value counts; from phase 1 on it is the last point's. */

@@ -18,7 +18,7 @@ export function addPoint(
   let index = points.findIndex((p) => p.x > at);
   if (index === -1) index = points.length - 1;
   index = Math.max(1, index);
-  const tension = points[index - 1]?.tension ?? 0;
+  const { tension } = points[index - 1]!;
   return { points: points.toSpliced(index, 0, { x: at, y: clamp01(y), tension }), index };
 }
 

@@ -25,16 +25,15 @@ export function weighted(from: Harmonics, w: HarmonicWeights, amount: number): H
     cos[h - 1] = cos[h - 1]! + c;
     sin[h - 1] = sin[h - 1]! + s;
   };
-  for (let h = 1; h <= MOST_HARMONICS && h <= from.cos.length; h++) {
+  for (let h = 1; h <= from.cos.length; h++) {
     const level = 1 + amount * (weightOf(w, h) - 1);
     // The first harmonic stays where it is.
     const cycles = (amount * w.turn * (h - 1)) / 360;
     const [co, si] = [cosCycles(cycles), sinCycles(cycles)];
     const c = level * (from.cos[h - 1]! * co + from.sin[h - 1]! * si);
     const s = level * (from.sin[h - 1]! * co - from.cos[h - 1]! * si);
-    const moved = w.shift === 0 ? 0 : amount;
-    add(h, (1 - moved) * c, (1 - moved) * s);
-    add(h + w.shift, moved * c, moved * s);
+    add(h, (1 - amount) * c, (1 - amount) * s);
+    add(h + w.shift, amount * c, amount * s);
   }
   return { cos, sin };
 }

@@ -161,7 +161,7 @@ describe("a clean sub", () => {
     expect(early(slow(made)) / early(made)).toBeLessThan(0.3);
     expect(early(alone(slow(made))) / early(made)).toBeCloseTo(1, 2);
     // One note at a time, as its leader plays; a layer without a rule of its own takes the leader's over.
-    const ruled = (p: Project): Project => ({ ...p, parts: p.parts.map((q, i) => (i === 0 ? { ...q, patch: { ...q.patch, modules: q.patch.modules.map((m) => (m.kind === "playing" ? ({ ...m, choices: { ...m.choices, voices: "one" } } as Module) : m)) } } : q)) }); // prettier-ignore
+    const ruled = (p: Project): Project => ({ ...p, parts: p.parts.map((q, i) => (i === 0 ? { ...q, patch: { ...q.patch, modules: q.patch.modules.map((m) => (m.kind === "playing" ? ({ ...m, choices: { ...m.choices, voices: "one" } }) : m)) } } : q)) }); // prettier-ignore
     const voicesOf = (p: Project): (string | undefined)[] => patternOf(p.parts[1]!, p.parts).patch.modules.flatMap((m) => (m.kind === "playing" ? [m.choices.voices] : [])); // prettier-ignore
     expect([voicesOf(made), voicesOf(ruled(made)), voicesOf(alone(ruled(made)))]).toEqual([
       ["chords"],

@@ -292,9 +292,12 @@ export interface PlayedNote {
 /** Collects every note that a render plays; copies of a voice are one note. */
 export class NoteLog implements BankListener {
   readonly notes: PlayedNote[] = [];
-  private readonly open = new Map<number, PlayedNote>();
+  /** By part and lane. */
+  private readonly open: (PlayedNote | undefined)[][];
 
-  constructor(private readonly partIds: readonly string[]) {}
+  constructor(private readonly partIds: readonly string[]) {
+    this.open = partIds.map(() => []);
+  }
 
   begin(part: number, bank: Bank, lane: number): void {
     const { lanes } = bank;
@@ -309,7 +312,7 @@ export class NoteLog implements BankListener {
       offSample: Infinity,
     };
     this.notes.push(note);
-    this.open.set(part * 1000 + lane, note);
+    this.open[part]![lane] = note;
   }
 
   private isCopy(bank: Bank, lane: number): boolean {
@@ -317,7 +320,7 @@ export class NoteLog implements BankListener {
   }
 
   release(part: number, bank: Bank, lane: number): void {
-    const note = this.open.get(part * 1000 + lane);
+    const note = this.open[part]![lane];
     if (note && !this.isCopy(bank, lane)) note.offSample = bank.lanes.offFrame[lane]!;
   }
 

@@ -151,9 +151,6 @@ export function writtenPoints(
   const after = points.filter((p) => p.x > last.x);
   // The hand's value stands from where it took hold.
   const own = places.map(({ x, y }) => ({ x, y, tension: 0 }));
-  const joined = [...before, ...own, ...after];
-  const head = joined[0]!.x > 0 ? [{ x: 0, y: points[0]!.y, tension: 0 }, ...joined] : joined;
-  const whole = head.at(-1)!.x < 1 ? [...head, { x: 1, y: points.at(-1)!.y, tension: 0 }] : head;
-  if (whole.length <= MAX_POINTS) return whole;
-  return simplifyTo(whole, MAX_POINTS);
+  const whole = [...before, ...own, ...after];
+  return whole.length <= MAX_POINTS ? whole : simplifyTo(whole, MAX_POINTS);
 }

@@ -154,6 +154,24 @@ describe("files of version 1", () => {
       const opened = openProject(file);
       return opened.ok ? null : opened.path;
     };
+    // Amounts of routes to what the file has none to.
+    for (const [target, reach] of [
+      ["osc.pitch", 48],
+      ["amp.pan", 200],
+    ] as const)
+      for (const [amount, opens] of [
+        [-reach, true],
+        [reach, true],
+        [reach + 0.001, false],
+        [-reach - 0.001, false],
+      ] as const) {
+        const file = structuredClone(files[0]) as {
+          parts: { patch: { routes: { target: string; amount: number }[] } }[];
+        };
+        Object.assign(file.parts[0]!.patch.routes[2]!, { target, amount });
+        const opened = openProject(file);
+        expect(opened.ok ? "opens" : opened.path).toBe(opens ? "opens" : "parts[0].patch.routes[2].amount");
+      }
     for (const [path, least, most, step] of ranges) {
       const place = path.replaceAll(/\.(\d+)/g, "[$1]").replace("\\", ".");
       expect([least - step, least, most, most + step].map((value) => refused(path, value))).toEqual([place, null, null, place]); // prettier-ignore
