@@ -127,6 +127,10 @@ describe("one note at a time, by hand", () => {
     // The first one was taken by the second; what is left of it keeps its key.
     expect(notes[0]!.at(notes[0]!.to)).toBeCloseTo(50, 6);
     expect(notes[1]!.at(160)).toBeCloseTo(70, 3);
+    // Even while the one that was taken is fading.
+    const soon = one({ overlap: "tied" }, 1).on(50).wait(60).off(50).wait(40).on(60).wait(2).on(70).wait(50).notes();
+    expect(soon[0]!.at(soon[0]!.to)).toBeCloseTo(50, 6);
+    expect(soon.at(-1)!.at(130)).toBeCloseTo(70, 3);
   });
 
   test("started anew, each key has a voice of its own, the one before fades within 6 ms", () => {

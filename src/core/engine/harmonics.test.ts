@@ -40,6 +40,16 @@ describe("weighted harmonics of a saw", () => {
     expect((((by * 180) / Math.PI + 540) % 360) - 180).toBeCloseTo(60, 6);
   });
 
+  test("a turn leaves levels as they are, and turns each harmonic by so much more than the one before, sines and cosines alike", () => {
+    const gravel = { ...plain, table: "gravel" as const, place: 40, turn: 50 };
+    const [was, now] = [weightedAt(gravel, 0), weightedAt(gravel, 100)];
+    for (const h of [1, 2, 3, 7]) {
+      const [a, b] = [was, now].map(({ cos, sin }) => ({ level: Math.hypot(cos[h - 1]!, sin[h - 1]!), angle: (180 / Math.PI) * Math.atan2(cos[h - 1]!, sin[h - 1]!) })) as [{ level: number; angle: number }, { level: number; angle: number }];
+      expect(b.level).toBeCloseTo(a.level, 9);
+      expect(Math.abs((((b.angle - a.angle - 50 * (h - 1)) % 360) + 540) % 360 - 180)).toBeLessThan(1e-6);
+    }
+  }); // prettier-ignore
+
   test("are heard as they are weighted: a saw without its even harmonics is a square", () => {
     const { hz, off } = fitting(440);
     const at = spectrum(project({ choices: { "osc.wave": "harmonics" }, values: { "osc.pitch": off } }, { weights: { ...plain, every: 2 } })); // prettier-ignore

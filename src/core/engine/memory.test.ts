@@ -128,6 +128,7 @@ test("what comes and goes while ten voices sound writes to nothing but its own, 
   const tables = tablesOf(compileProject(projects[9]!)).map(tableName);
   engine.dropTables(tables);
   expect(heap.blocks).toBeLessThanOrEqual(held - 2 * tables.length);
+  expect(tables.map((name) => heap.tableAt(name))).toEqual(tables.map(() => 0));
   engine.dropTables(["there is none"]);
   expect(heap.strange).toEqual([]);
 });

@@ -1,18 +1,24 @@
 import { describe, expect, test } from "vitest";
-import { playing, run } from "../../../tests/support/live";
+import { engineWith, playing, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
+import { HASH, madeTable } from "../../../tests/support/recordings";
 import { peak } from "../../../tests/support/spectrum";
 import { newEnvelope } from "../patch/defaults";
 import { newModule } from "../patch/kinds/kind";
 import { adjusted } from "../patch/kinds/kind";
 import { NOISE } from "../patch/kinds/noise";
+import { RECORDING } from "../patch/kinds/recording";
 import { SUB } from "../patch/kinds/sub";
 import type { Module } from "../patch/kinds";
 import type { Project } from "../patch/project";
 
 const FRAMES = 7_000;
 
-const rendered = (project: Project): Float32Array => run(playing(project), FRAMES);
+function rendered(project: Project): Float32Array {
+  const engine = engineWith(project, { tables: madeTable });
+  engine.play(0);
+  return run(engine, FRAMES);
+}
 
 /**
  * Peak of the difference between notes that are played together, starting at all sorts of frames, and the sum of each by
@@ -66,6 +72,7 @@ describe("sources of notes that are played together", () => {
     "white noise": noise({ colour: "white" }),
     "pink noise": noise({ colour: "pink" }),
     "brown noise, sampled and held": noise({ colour: "brown" }, 900),
+    "a recording": beside(newModule(RECORDING, "rope", "Rope", { recording: HASH })),
     "a sub": beside(adjusted(newModule(SUB, "sub", "Sub", {}), { choices: { wave: "saw" } })),
     "unison of seven": { values: { "osc.unison": 7 } },
     "a pulse": { choices: { "osc.wave": "pulse" }, values: { "osc.pulseWidth": 20 } },

@@ -14,6 +14,7 @@ test("steps count where they jump up, falls from the start at once, silence not 
   expect(turnsOf([0, 0, 1, 1, 0, 0, 1, 1], 0.1)).toEqual([2, 6]);
   expect(turnsOf([NaN, 0.2, NaN, 0.9, 0.1], 0.1)).toEqual([3]);
   expect(turnsOf([], 0.1)).toEqual([]);
+  expect([turnsOf([0, 1, 0], 1), turnsOf([0, 1, 0], 1.001)]).toEqual([[1], []]);
   expect(turnsOf([1, 0, 0, 1], 0.1)).toEqual([3]);
   // What rises over the end has its peak at the start.
   expect(turnsOf([1, 0, 0, 0.9], 0.1)).toEqual([0]);

@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { playing, run } from "../../../tests/support/live";
 import { farthest } from "../../../tests/support/same";
-import { RATE, at, ofAddress, ofSource, rise, heard } from "../../../tests/support/heardMotion";
+import { RATE, at, columnsOf, ofAddress, ofSource, rise, heard } from "../../../tests/support/heardMotion";
 import { AMP_ENVELOPE, makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
 import { compileProject } from "../engine/compile";
@@ -159,6 +159,10 @@ describe("what a route does to its source", () => {
     expect(pitch("key", 0, 100)).toBeCloseTo(-12, 9);
     expect(pitch("velocity", 60, 127)).toBeCloseTo(12, 9);
     expect(pitch("velocity", 60, 64, true)).toBeCloseTo((12 * 63) / 127, 9);
+    // A patch without a rule of playing takes velocities as they are.
+    const p = makeProject({ ...one, notes: [note(0, 960, 60, 64)], routes: [{ source: "velocity", target: "osc.pitch", amount: 127 }] }); // prettier-ignore
+    const bare = { ...p, parts: p.parts.map((q) => ({ ...q, patch: { ...q.patch, modules: q.patch.modules.filter((m) => m.kind !== "playing") } })) }; // prettier-ignore
+    expect(columnsOf(bare, "osc.pitch").high(0.1) - 60).toBeCloseTo(64, 6);
   });
 
   test("scaled by another source", () => {

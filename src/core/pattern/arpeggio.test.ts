@@ -241,6 +241,8 @@ describe("how long an arpeggio takes to repeat", () => {
     expect(bars({ lanes: { velocity: lane(12, { ranges, kept: [{ name: "a", values: [90] }], locked: 0 }) } })).toBe(3);
     expect(bars({ order: "shuffle" })).toBe(32);
     expect(bars({ order: "random" })).toBe(32);
+    // Four steps of three sixteenths are twelve: three bars.
+    expect(bars({ rate: { num: 3, den: 16 }, length: 1, lanes: { velocity: lane(4) } })).toBe(3);
     const whole = { rate: { num: 1, den: 1 }, length: 1 } as const;
     expect([1, 2, 3].map((n) => bars({ ...whole, lanes: { velocity: lane(n, { direction: "pendulum" }) } }))).toEqual([
       1, 2, 4,
@@ -421,4 +423,10 @@ test("frozen to notes, it plays what the arpeggio played; with swing within a ti
     }),
     runs(20),
   );
+});
+
+test("however short the step and its gate, a note lasts a tick", () => {
+  const events = play({ rate: { num: 1, den: 96 }, gate: 1 });
+  expect(events.length).toBeGreaterThan(90);
+  expect(new Set(events.map((e) => e.offTick - e.onTick))).toEqual(new Set([1]));
 });

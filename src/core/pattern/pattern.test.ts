@@ -186,6 +186,18 @@ test("who follows later plays round the loop's end, in order: of one start the l
   expect(events.map((e) => [e.onTick, e.offTick, e.key])).toEqual([
     [0, 480, 61], [480, 960, 35], [960, 1440, 55], [960, 1440, 59],
   ]); // prettier-ignore
+  // Keys go from 0 to 127; what would lie past them is left out.
+  const ends = makeProject({ notes: [note(0, 480, 5), note(960, 480, 4), note(1920, 480, 122), note(2880, 480, 123)] });
+  const reach = (semitones: number) => {
+    const later = {
+      ...ends.parts[0]!,
+      id: "p2",
+      notes: [],
+      follows: { part: ends.parts[0]!.id, semitones, later: null, linked: false },
+    };
+    return partEvents(patternOf(later, [ends.parts[0]!, later]), ends.song, ends.seed).map((e) => e.key);
+  };
+  expect([reach(5), reach(-5)]).toEqual([[10, 9, 127], [0, 117, 118]]); // prettier-ignore
   // What glides to no one does not when it is moved up; a glide moves along, and goes where its start would be no key.
   const up = { ...part, follows: { ...part.follows, semitones: 5 } };
   expect(partEvents(patternOf(up, [leader, up]), made.song, made.seed).some((e) => "slide" in e)).toBe(false);
