@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note } from "../../../tests/support/projects";
+import { newMacro, newRoute } from "../patch/defaults";
 import { withMix } from "../patch/edit";
 import type { Project } from "../patch/project";
 import { changesBetween, withChanges } from "./changes";
@@ -54,6 +55,23 @@ describe("only what changed is sent", () => {
     expect(after.parts[0]).toBe(before.parts[0]);
     expect(after.parts[1]!.events).toBe(before.parts[1]!.events);
   });
+  test("a route, a cable, a module, or a level beside one of them: the sound of its part, whatever else stays", () => {
+    type Patch = Project["parts"][number]["patch"];
+    const edits: ((p: Patch) => Patch)[] = [
+      (p) => ({ ...p, routes: p.routes.map((r) => ({ ...r, amount: r.amount / 2 })) }),
+      (p) => ({ ...p, cables: [{ from: "osc", to: "amp" }] }),
+      (p) => ({ ...p, modules: [...p.modules, newMacro("m", "M")], routes: [...p.routes, newRoute("r", "m", "filter.cutoff", 1)] }),
+      (p) => withMix({ ...p, routes: [] }, { level: -6 }),
+      (p) => withMix({ ...p, modules: p.modules.map((m) => (m.kind === "amp" ? { ...m, values: { ...m.values, pan: 50 } } : m)) }, { level: -6 }),
+    ];
+    for (const change of edits) {
+      const { types, after } = edit((p) => editPart(p, (q) => ({ ...q, patch: change(q.patch) })));
+      expect(types).toContain("sound");
+      // What is sent is what a compiler makes of it that knew nothing before.
+      const anew = new Compiler().compile({ ...base, parts: base.parts.map((q) => (q.id === "b" ? { ...q, patch: change(q.patch) } : q)) });
+      expect(after.parts[1]!.sound).toEqual(anew.parts[1]!.sound);
+    }
+  }); // prettier-ignore
   test("a note: the events of its part", () => {
     const { types, after, before } = edit((p) => editPart(p, (q) => ({ ...q, notes: [] })));
     expect(types).toEqual(["events"]);

@@ -111,6 +111,23 @@ describe("what comes back from behind the amp", () => {
     }
   });
 
+  test("holds nothing below 20 Hz: a first-order high-pass keeps what is lower from building up", () => {
+    // Half of it comes back through a high-pass: 1 / (1 - h / 2), with h = i f / (20 + i f) at frequency f, and 64 frames later.
+    const level = (octave: number, feedback: number): number => {
+      const x = render(project({ song: { tempoBpm: 60 }, notes: [note(0, 3840, 36)], choices: { "osc.wave": "sine" }, values: { ...open, "osc.octave": octave, "amp.feedback": feedback } }, SERIES)).slice(24_000); // prettier-ignore
+      return Math.sqrt(x.reduce((sum, v) => sum + v * v, 0) / x.length);
+    };
+    for (const [octave, hz] of [
+      [-4, 4.088],
+      [-1, 32.703],
+      [0, 65.406],
+    ] as const) {
+      const [size, angle] = [hz / Math.hypot(20, hz), Math.atan2(20, hz) - (2 * Math.PI * hz * 64) / RATE];
+      const expected = 1 / Math.hypot(1 - (size * Math.cos(angle)) / 2, (size * Math.sin(angle)) / 2);
+      expect(level(octave, -6.02) / level(octave, -60) / expected, `${hz} Hz`).toBeCloseTo(1, 1);
+    }
+  });
+
   test("is each note's own: a second one in another voice leaves it as it was", () => {
     const values = { ...open, "amp.level": -24, "amp.feedback": 20, "filter.cutoff": 1500 };
     const one = (notes: NonNullable<Made["notes"]>): Float32Array => render(project({ notes, values }, SERIES));

@@ -112,6 +112,11 @@ describe("a shape of each note's own", () => {
       // Rises of a quarter second, from the middle on: 0.5 + (rise - 0.5) x seconds.
       for (const [sec, rises] of [[0.02, 0.58], [0.3, 0.7], [0.6, 0.9], [1.5, 0.5], [1.6, 0.9]] as const)
         expect(at(n!, sec), `${restart} ${sec} s`).toBeCloseTo(0.5 + (rises - 0.5) * Math.min(1, sec), 1);
+      // In note values, of a note that begins later: a quarter lasts half a second.
+      const times = { rate: { unit: "note", num: 1, den: 8 }, fadeIn: { unit: "note", num: 1, den: 4 } } as const;
+      const [late] = ofSource({ ...held, notes: [note(restart === "note" ? 960 : 0, 1920, 60)], modules: [adjusted(shape, { times })], routes: [moves] }, "r");
+      for (const [sec, rises] of [[0.02, 0.58], [0.15, 0.1], [0.3, 0.7], [0.6, 0.9], [0.9, 0.1]] as const)
+        expect(at(late!, sec), `${restart} ${sec} s`).toBeCloseTo(0.5 + (rises - 0.5) * Math.min(1, 2 * sec), 1);
     }
   }); // prettier-ignore
 });

@@ -162,6 +162,10 @@ describe("a route from where to where", () => {
     expect(after("res", 13, 95)).toEqual([13, 82]);
     // Half of an amplitude lies 6.02 dB lower.
     expect(after("loud", -6, -6 - 6.0206)[1]).toBeCloseTo(-50, 3);
+    // No further than an amount goes: eight octaves, twice the amplitude.
+    expect(after("cut", 20, 20_000)[1]).toBe(8);
+    expect(after("cut", 20_000, 20)[1]).toBe(-8);
+    expect(after("loud", -60, 6)[1]).toBe(100);
     expect(withRouteSpan(patch, "time", 1, 2)).toBe(patch);
     expect(withRouteSpan(patch, "none", 1, 2)).toBe(patch);
   });

@@ -112,6 +112,13 @@ describe("glides as they are heard", () => {
     // Eight sixty-fourths are an eighth, 480 ticks; each note of the chord comes from the one at its place.
     expect(eventsOf(inNotes).map((e) => [e.key, e.slide!.from, e.slide!.ticks])).toEqual([[55, 60, 480], [67, 72, 480], [60, 55, 480], [72, 67, 480], [55, 60, 480], [67, 72, 480], [60, 55, 480], [72, 67, 480]]); // prettier-ignore
   });
+  test("a step of fewer notes leads into one of more: the last one serves those above it", () => {
+    const project = makeProject({ notes: [note(0, 480, 60), ...[60, 64, 67].map((key) => note(480, 480, key + 1))], arpeggio: { on: true, order: "chord", rate: { num: 1, den: 8 }, gate: 100, lanes: { slide: { ...newLane("slide", 1), values: [8] } } } }); // prettier-ignore
+    const froms = eventsOf(project)
+      .filter((e) => e.onTick === 480)
+      .map((e) => [e.key, e.slide?.from]);
+    expect(froms).toEqual([[61, 60], [65, 60], [68, 60]]); // prettier-ignore
+  });
   test("played by hand: the newest key sounds, the one before comes back, both glide", () => {
     const project = one({
       ...SINE,

@@ -176,3 +176,10 @@ test("of chords that are several at once the lowest key names the root, in whate
   expect(chordName([64, 68, 72])).toBe(chordName([52, 68, 60]));
   expect([60, 61, 62].map((low) => chordName([low, low + 4, low + 8])!.slice(0, 2))).toEqual(["C", "C♯", "D"].map((n) => expect.stringContaining(n) as string)); // prettier-ignore
 });
+
+test("a bass that is the root is none; one within the chord inverts it, another comes under the root", () => {
+  const keys = (text: string): number[] => keysOfChord(parseChord(text, { tonic: 0, scale: "major" })!, 60);
+  expect([keys("C"), keys("C/C"), keys("C/E"), keys("C/G"), keys("C/D"), keys("C/B")]).toEqual([[60, 64, 67], [60, 64, 67], [52, 60, 67], [55, 60, 64], [50, 60, 64, 67], [59, 60, 64, 67]]); // prettier-ignore
+  // Where there is no key so low, the chord stays as it is.
+  expect(keysOfChord({ root: 0, symbol: "M", bass: 11 }, 0)).toEqual([0, 4, 7]);
+});
