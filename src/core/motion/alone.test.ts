@@ -18,6 +18,8 @@ const NOTES = [
   ...[60, 48, 67, 72, 40].map((key, i) => note(0, 400 + 170 * i, key, 20 + 25 * i)),
   note(133, 700, 55, 90),
   note(700, 300, 60, 127),
+  // Let go with the one before, and begun later.
+  note(900, 100, 45, 60),
   ...[64, 52].map((key) => note(1111, 350, key, 70)),
   note(1300, 500, 79, 33),
 ];

@@ -4,11 +4,12 @@ import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { Compiler } from "../engine/compile";
 import { newArpeggio, newPart, newSilent, newSteps } from "../patch/defaults";
 import { adjusted } from "../patch/kinds/kind";
-import type { Shape } from "../patch/kinds/shape";
+import type { Restart, Shape } from "../patch/kinds/shape";
 import type { Project } from "../patch/project";
 import { chordStarts, restStarts } from "../pattern/starts";
 import { shapeProgram } from "./modulators";
-import { notePhase } from "./shape";
+import type { Span } from "../time/span";
+import { notePhase, sharedPhase, type CompiledShape } from "./shape";
 
 /** 120 BPM: 1920 ticks a second, a bar of 2 s. */
 const held: Made = { notes: [note(0, 3840, 60, 127)], values: { "amp.level": -12 } };
@@ -236,3 +237,24 @@ describe("restarts by hand", () => {
     expect(steady).toEqual([0.875, 0.125, 0.375, 0.625].map((v) => expect.closeTo(v, 2) as number));
   });
 });
+
+test("where a shape stands, by the song or by a note, is told as it is played: what editors draw", () => {
+  const base = { tempoBpm: 96, meter: { beats: 4, unit: 4 } } as const;
+  const song = { loopTicks: 4 * 3840, barTicks: 3840, ticksPerSec: 96 * 16 };
+  const wrap = (x: number): number => x - Math.floor(x);
+  const shape = (restart: Restart, rate: Span, more: Partial<Shape["values"]> = {}): CompiledShape =>
+    shapeProgram(adjusted(rise("r", 1, restart), { values: { phase: 72, ...more }, times: { rate } }), base, 0);
+  for (const tick of [0, 500, 3839, 3841, 9000, 15_359]) {
+    for (const every of [1, 2]) {
+      const since = tick % (3840 * every);
+      expect(sharedPhase(shape("bar", { unit: "note", num: 3, den: 8 }, { every }), tick, song)).toBeCloseTo(wrap(since / 1440 + 0.2), 9);
+      expect(sharedPhase(shape("bar", { unit: "hz", hz: 1.7 }, { every }), tick, song)).toBeCloseTo(wrap((1.7 * since) / 1536 + 0.2), 9);
+    }
+    expect(sharedPhase(shape("song", { unit: "hz", hz: 1.7 }), tick, song)).toBeCloseTo(wrap((1.7 * tick) / 1536 + 0.2), 9);
+  }
+  for (const sec of [0, 0.3, 1.9]) {
+    expect(notePhase(shape("note", { unit: "hz", hz: 1.7 }), 1536 * sec, sec, Infinity)).toBeCloseTo(wrap(1.7 * sec + 0.2), 9);
+    expect(notePhase(shape("note", { unit: "note", num: 1, den: 4 }), 1536 * sec, sec, Infinity)).toBeCloseTo(wrap((1536 * sec) / 960 + 0.2), 9);
+    expect(notePhase(shape("once", { unit: "note", num: 1, den: 4 }), 1536 * sec, sec, Infinity)).toBeCloseTo(Math.min(1, (1536 * sec) / 960 + 0.2), 9);
+  }
+}); // prettier-ignore
