@@ -135,6 +135,16 @@ describe("the click", () => {
       found.forEach((h, b) => expect(Math.abs(h.hz - (b % 3 === 0 ? 1760 : 1174.66))).toBeLessThan(100));
     }
   }); // prettier-ignore
+  test("stands in the middle: both sides are one and the same", () => {
+    const { engine } = engineOf({ song: { tempoBpm: 120 }, notes: [] });
+    engine.click.on = true;
+    engine.marks.ticks = Float64Array.of(500);
+    engine.play(0);
+    const [left, right] = [new Float32Array(30_000), new Float32Array(30_000)];
+    engine.process(left, right, 30_000);
+    expect(peak(left)).toBeGreaterThan(0.1);
+    expect(Buffer.from(right.buffer).equals(Buffer.from(left.buffer))).toBe(true);
+  });
   test("begins at -10 dB and falls to a third in 12 ms; a mark at -16 dB", () => {
     const { engine, run } = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [] });
     engine.click.on = true;
