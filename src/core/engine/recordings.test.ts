@@ -143,6 +143,8 @@ describe("a recording", () => {
     const starts = Array.from({ length: 16 }, (_, i) => at(left, i * 0.125 + 0.01) - 0.01 / SEC);
     expect(Math.min(...starts)).toBeGreaterThanOrEqual(-0.001);
     expect(Math.max(...starts)).toBeLessThan(0.4);
+    // Of sixteen even draws the highest lies in the last fifth but for one time in forty.
+    expect(Math.max(...starts)).toBeGreaterThan(0.32);
     expect(new Set(starts.map((s) => s.toFixed(3))).size).toBeGreaterThan(12);
     expect(Math.max(...starts) - Math.min(...starts)).toBeGreaterThan(0.2);
     expectSame(sound(ramp, p).left, left);
