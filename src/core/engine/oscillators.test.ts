@@ -86,6 +86,13 @@ describe("tables of our own", () => {
     expect(unlike).toEqual([]);
   });
 
+  test("two tables hold the harmonics that their names say: primes under a hundred and the first, and octaves", () => {
+    const isPrime = (n: number): boolean => n === 1 || !Array.from({ length: n }, (_, i) => i).some((d) => d > 1 && n % d === 0);
+    const held = (id: "primes" | "octaves"): number[] => [...ownFrames(id)[20]!.sin].flatMap((v, i) => (Math.abs(v) > 1e-9 ? [i + 1] : []));
+    expect(held("primes")).toEqual(Array.from({ length: 99 }, (_, i) => i + 1).filter(isPrime));
+    expect(held("octaves")).toEqual([1, 2, 4, 8, 16, 32, 64, 128, 256, 512]);
+  }); // prettier-ignore
+
   test("a saw in the plain table has the series of a saw", () => {
     const saw = harmonicsAt(ownFrames("plain"), 200 / 3);
     for (const h of [2, 3, 7, 50]) expect(saw.sin[h - 1]! / saw.sin[0]!).toBeCloseTo(1 / h, 9);
