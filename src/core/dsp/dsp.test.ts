@@ -227,6 +227,14 @@ describe("the limiter", () => {
     expect(top).toBeGreaterThan(CEILING_DB - 0.8);
   });
 
+  test("does the same in pieces of any size, after it has rested as well", () => {
+    // Loud for a while, then low for so long that it rests, again and again, from all sorts of frames on.
+    const x = Float64Array.from({ length: 40_000 }, (_, i) => (i % 9973 < 1200 ? 2.2 : 0.1) * Math.sin(i / 5));
+    const { out } = run(x, 64);
+    expect(Math.max(...out)).toBeGreaterThan(0.7);
+    for (const chunk of [1, 37, 100, 611]) expectSame(run(x, chunk).out, out);
+  });
+
   test("turns what is no number into silence, recovers, and tells the peak that came in", () => {
     const bad = new Float64Array(RATE).fill(0.25);
     bad.set([NaN, Infinity, -Infinity, 5], 100);
