@@ -263,15 +263,12 @@ describe("bends", () => {
     for (const h of [1, 3, 5, 9]) expect(Math.abs(at(h * hz) - clean(h * hz))).toBeLessThan(0.1);
   }); // prettier-ignore
 
-  test.each(["sync", "squeeze", "fold"])("%s: at nothing a table is as loud as it was", (bend) => {
-    const power = (choices: Made["choices"]): number => {
-      const x = sound(project({ choices: { "osc.wave": "table", ...choices } }, { table: "vowels" })).slice(
-        12_000,
-        40_000,
-      );
+  test.each(["sync", "squeeze", "mirror"])("%s: bent by next to nothing, a table is as loud as it was", (bend) => {
+    const power = (choices: Made["choices"], amount: number): number => {
+      const x = sound(project({ choices: { "osc.wave": "table", ...choices }, values: { "osc.bend1": amount } }, { table: "vowels" })).slice(12_000, 40_000); // prettier-ignore
       return 10 * Math.log10(x.reduce((sum, v) => sum + v * v, 0));
     };
-    expect(power({ "osc.bend1": bend }) - power({})).toBeCloseTo(0, 1);
+    expect(power({ "osc.bend1": bend }, 0.01) - power({}, 0)).toBeCloseTo(0, 0);
   });
 
   test.each(Object.keys(BENT_SINE))("%s: a sine's harmonics are those of the formula", (bend) => {

@@ -10,6 +10,7 @@ import { kindOf, modulesOf, type Module } from "./kinds";
 import { FILTER } from "./kinds/filter";
 import { mixOf, withSource } from "./edit"; // prettier-ignore
 import { newModule } from "./kinds/kind";
+import { PLAIN_MAPPING } from "../pitch/tuning";
 import { MAX_TICK } from "../time/noteValue";
 import { withBinaries } from "./binaries";
 import { isNote } from "./schema";
@@ -70,6 +71,20 @@ describe("project files", () => {
     [(p: Record<string, unknown>) => ({ ...p, name: "" }), "name"],
     [(p: Record<string, unknown>) => ({ ...p, seed: -1 }), "seed"],
     [(p: Record<string, unknown>) => ({ ...p, song: { ...(p["song"] as object), tempoBpm: 1000 } }), "song.tempoBpm"],
+    [
+      (p: Record<string, unknown>) => ({
+        ...p,
+        song: { ...(p["song"] as object), tuning: { ...PLAIN_MAPPING, name: "T", cents: [1200], referenceHz: 20_001 } },
+      }),
+      "song.tuning.referenceHz",
+    ],
+    [
+      (p: Record<string, unknown>) => ({
+        ...p,
+        song: { ...(p["song"] as object), tuning: { ...PLAIN_MAPPING, name: "T", cents: [24_001] } },
+      }),
+      "song.tuning.cents[0]",
+    ],
     [(p: Record<string, unknown>) => ({ ...p, parts: [] }), "parts"],
   ])("damage is told with its path (%#)", (damage, path) => {
     const opened = openProject(damage(demoProject("d") as unknown as Record<string, unknown>));
