@@ -10,34 +10,18 @@ import type { Address } from "../patch/address";
 import { adjusted, newModule } from "../patch/kinds/kind";
 import { MACRO, type Macro } from "../patch/kinds/macro";
 import { RANDOM, type Random } from "../patch/kinds/random";
-import { STEPS, type SequenceStep, type Steps } from "../patch/kinds/steps";
+import { type SequenceStep } from "../patch/kinds/steps";
 import type { Span } from "../time/span";
-import { compileCurve, curveAt } from "../curve/curve";
 import { newMacro, newShape } from "../patch/defaults";
 import type { Shape } from "../patch/kinds/shape";
-import { asShape, asSteps } from "../patch/turnInto";
 import { AUTOMATION } from "../patch/kinds/automation";
 import { repeatReport } from "../time/repeat";
 import { cyclesOf } from "./cycles";
 import { compileDraws, drawnAt } from "./drawn";
 import { compileSequence, sequenceAt } from "./sequence";
+import { step, steps } from "../../../tests/support/steps";
 
 const RATE = 48_000;
-
-const step = (value: number, more: Partial<SequenceStep> = {}): SequenceStep => ({
-  value,
-  second: 0,
-  form: "flat",
-  glide: 0,
-  chance: 100,
-  hold: false,
-  ...more,
-});
-
-const steps = (list: readonly SequenceStep[], choices: Partial<Steps["choices"]> = {}, rate: Span = { unit: "note", num: 1, den: 4 }, values: Partial<Steps["values"]> = {}): Steps => {
-  const made = newModule(STEPS, "seq", "Sequence", { steps: list, triggers: [], notesOf: null });
-  return { ...made, values: { ...made.values, smoothing: 0, ...values }, choices: { ...made.choices, ...choices }, times: { rate } };
-}; // prettier-ignore
 
 const random = (choices: Partial<Random["choices"]>, take = 0, rate: Span = { unit: "note", num: 1, den: 16 }): Random => {
   const made = newModule(RANDOM, "dice", "Dice", { points: [{ x: 0, y: 0, tension: 0 }, { x: 0.8, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }], kept: [] });
@@ -421,43 +405,5 @@ describe("what repeats", () => {
     // Three bars fit the cycle, but not the loop.
     expect([1, 2, 3, 4, 16].map((every) => bars(threes(every)))).toEqual([1, 2, 4, 4, 4]);
     expect(cyclesOf([threes(2), threes(16)], song).map((c) => c.restartTicks)).toEqual([2 * 3840, 4 * 3840]);
-  });
-});
-
-describe("one kind turned into another", () => {
-  const song = makeProject({}).song;
-  test("a shape as steps and back: each step has the value of its middle, in the same time", () => {
-    const shape = adjusted(newShape("s", "S"), { times: { rate: { unit: "note", num: 1, den: 2 } } });
-    const made = asSteps(shape, "t", "T");
-    const curve = compileCurve(shape.data.points);
-    made.data.steps.forEach((st, i) => expect(st.value).toBeCloseTo(curveAt(curve, (i + 0.5) / 16), 9));
-    expect(made.times.rate).toEqual(shape.times.rate);
-    const back = asShape(made, "b", "B", song);
-    for (let i = 0; i < 16; i++) expect(curveAt(compileCurve(back.data.points), (i + 0.3) / 16)).toBeCloseTo(made.data.steps[i]!.value, 9); // prettier-ignore
-    expect(back.times.rate).toEqual(shape.times.rate);
-  });
-
-  test("a sequence as a shape lasts as long as all of its steps; forms are followed", () => {
-    const three = asShape(steps([step(1), step(0.5, { form: "fall" }), step(0, { hold: true })]), "b", "B", song);
-    expect(three.times.rate).toEqual({ unit: "note", num: 3, den: 4 });
-    const curve = compileCurve(three.data.points);
-    expect(curveAt(curve, 0.2)).toBe(1);
-    expect(curveAt(curve, 0.5)).toBeCloseTo(0.25, 1);
-    expect(curveAt(curve, 0.9)).toBeCloseTo(0, 1);
-    const long = asShape(steps(Array.from({ length: 64 }, () => step(0.5)), {}, { unit: "note", num: 64, den: 1 }), "b", "B", song); // prettier-ignore
-    expect(long.times.rate).toEqual({ unit: "ms", ms: 60_000 });
-    // Its first row alone.
-    const rows = asShape(steps([step(1, { second: 0.3 }), step(0.5, { second: 0.9 })]), "b", "B", song);
-    expect([0.2, 0.7].map((x) => curveAt(compileCurve(rows.data.points), x))).toEqual([1, 0.5]);
-    // So many steps of a length: the shortest fraction of a bar, whole bars up to 32, else milliseconds.
-    const lasting = (count: number, rate: Span): Span => asShape(steps(Array.from({ length: count }, () => step(0.5)), {}, rate), "b", "B", song).times.rate; // prettier-ignore
-    expect(lasting(6, { unit: "note", num: 1, den: 8 })).toEqual({ unit: "note", num: 3, den: 4 });
-    expect(lasting(6, { unit: "note", num: 16, den: 1 })).toEqual({ unit: "note", num: 96, den: 1 });
-    expect(lasting(7, { unit: "note", num: 16, den: 1 })).toEqual({ unit: "ms", ms: 60_000 });
-    expect(lasting(16, { unit: "bars", bars: 2 })).toEqual({ unit: "bars", bars: 32 });
-    expect(lasting(17, { unit: "bars", bars: 1 })).toEqual({ unit: "bars", bars: 17 });
-    expect(lasting(3, { unit: "bars", bars: 12 })).toEqual({ unit: "ms", ms: 60_000 });
-    expect(lasting(5, { unit: "ms", ms: 130 })).toEqual({ unit: "ms", ms: 650 });
-    expect(lasting(5, { unit: "hz", hz: 4 })).toEqual({ unit: "ms", ms: 1250 });
   });
 });
