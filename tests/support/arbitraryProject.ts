@@ -36,31 +36,41 @@ import type { Parameter } from "@/core/patch/row";
 import { AMPLITUDE_REACH, sourcesOf, targetAt, targetsOf } from "@/core/patch/targets";
 import { SCALES } from "@/core/pitch/note";
 import type { NoteChord } from "@/core/pitch/noteChord";
+import { barTicks } from "@/core/time/meter";
 import { NOTE_VALUES } from "@/core/time/noteValue";
 import type { Span } from "@/core/time/span";
+import { evenly, evenlyByOctaves } from "./evenly";
 import { BINARY, HASH } from "./recordings";
 
 /** Random valid projects for properties: every kind, every field of a route, one to three parts; short loops. */
-
-// JSON knows no minus zero, so none is drawn.
-const range = (min: number, max: number): fc.Arbitrary<number> =>
-  fc.double({ min, max, noNaN: true }).map((v) => (v === 0 ? 0 : v));
 
 /** Stacks of copies and unison cost as much as they are high, and a few show all that many do. */
 const MOST_STACKED = 3;
 const STACKED: ReadonlySet<Parameter> = new Set([OSCILLATOR.rows.unison, PLAYING.rows.copies]);
 
-const valueOf = (p: Parameter): fc.Arbitrary<number> =>
-  p.whole ? fc.integer({ min: p.min, max: STACKED.has(p) ? MOST_STACKED : p.max }) : range(p.min, p.max);
-
-const noteSpan = fc.constantFrom(...NOTE_VALUES).map((v): Span => ({ unit: "note", ...v }));
-const timeOf = (t: TimeRow): fc.Arbitrary<Span> => {
-  const ms = range(t.min, Math.min(t.max, 800)).map((v): Span => ({ unit: "ms", ms: v }));
-  const hz = range(0.01, 200).map((v): Span => ({ unit: "hz", hz: v }));
-  return t.hz ? fc.oneof(ms, hz, noteSpan) : fc.oneof(ms, noteSpan);
+/** Mostly loud: of levels drawn from the whole of their range, several in a row leave nothing to hear. */
+const levelOf = (p: Parameter): fc.Arbitrary<number> => {
+  const loud = evenly(Math.max(p.min, -12), p.max);
+  return fc.oneof({ weight: 15, arbitrary: loud }, { weight: 1, arbitrary: evenly(p.min, p.max) });
 };
 
-const point = fc.record({ x: range(0, 1), y: range(0, 1), tension: range(-100, 100) });
+function valueOf(p: Parameter): fc.Arbitrary<number> {
+  if (p.whole) return fc.integer({ min: p.min, max: STACKED.has(p) ? MOST_STACKED : p.max });
+  if (p.unit === "dB") return levelOf(p);
+  return p.taper === "log" ? evenlyByOctaves(p.min, p.max) : evenly(p.min, p.max);
+}
+
+const noteSpan = fc.constantFrom(...NOTE_VALUES).map((v): Span => ({ unit: "note", ...v }));
+/** Mostly short, so that a note of a short loop is heard; often none where that is possible. */
+const timeOf = (t: TimeRow): fc.Arbitrary<Span> => {
+  const spanOf = (ms: number): Span => ({ unit: "ms", ms });
+  const ms = evenlyByOctaves(Math.max(t.min, 0.1), Math.min(t.max, 800)).map(spanOf);
+  const least = fc.constant(spanOf(t.min));
+  const hz = evenlyByOctaves(0.01, 200).map((v): Span => ({ unit: "hz", hz: v }));
+  return t.hz ? fc.oneof(ms, hz, noteSpan) : fc.oneof(ms, ms, least, noteSpan);
+};
+
+const point = fc.record({ x: evenly(0, 1), y: evenly(0, 1), tension: evenly(-100, 100) });
 
 export const arbitraryPoints: fc.Arbitrary<CurvePoint[]> = fc
   .tuple(fc.array(point, { maxLength: 8 }), point, point)
@@ -86,10 +96,10 @@ const plain = fc.constant({});
 const waveData = fc.record({
   // Few tables: making one takes some ten milliseconds.
   table: fc.constantFrom("plain", "vowels", "hitch"),
-  drawn: fc.array(fc.record({ levels: fc.array(range(0, 1), { minLength: 1, maxLength: 12 }), phases: fc.array(range(-360, 360), { maxLength: 4 }) }), { minLength: 1, maxLength: 3 }),
-  corners: fc.array(fc.record({ table: fc.constantFrom("plain", "vowels"), place: range(0, 100), harmonic: fc.integer({ min: 1, max: 16 }), level: range(0, 1), phase: range(0, 360) }), { minLength: 4, maxLength: 4 }),
+  drawn: fc.array(fc.record({ levels: fc.array(evenly(0, 1), { minLength: 1, maxLength: 12 }), phases: fc.array(evenly(-360, 360), { maxLength: 4 }) }), { minLength: 1, maxLength: 3 }),
+  corners: fc.array(fc.record({ table: fc.constantFrom("plain", "vowels"), place: evenly(0, 100), harmonic: fc.integer({ min: 1, max: 16 }), level: evenly(0, 1), phase: evenly(0, 360) }), { minLength: 4, maxLength: 4 }),
   cycles: fc.record({ recording: fc.constantFrom(null, HASH), length: fc.constantFrom(256, 300, 2048), even: fc.boolean() }),
-  weights: fc.record({ table: fc.constantFrom("plain", "vowels"), place: range(0, 100), pattern: fc.array(range(0, 1), { minLength: 1, maxLength: 5 }), shift: fc.integer({ min: -32, max: 32 }), every: fc.integer({ min: 1, max: 16 }), turn: range(-180, 180), low: fc.integer({ min: 1, max: 64 }), high: fc.integer({ min: 1, max: 512 }) }),
+  weights: fc.record({ table: fc.constantFrom("plain", "vowels"), place: evenly(0, 100), pattern: fc.array(evenly(0, 1), { minLength: 1, maxLength: 5 }), shift: fc.integer({ min: -32, max: 32 }), every: fc.integer({ min: 1, max: 16 }), turn: evenly(-180, 180), low: fc.integer({ min: 1, max: 64 }), high: fc.integer({ min: 1, max: 512 }) }),
   pmFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
   ringFrom: fc.constantFrom(null, "osc", "osc2", "noise"),
 }); // prettier-ignore
@@ -97,7 +107,7 @@ const triggers = fc.uniqueArray(fc.integer({ min: 0, max: 9000 }), { maxLength: 
 const notesOf = fc.constantFrom(null, null, "part-1", "nobody", "drums.kick");
 const shapeNamed = (id: string) => moduleOf(SHAPE, id, fc.record({ points: arbitraryPoints, triggers, notesOf }));
 
-const step = fc.record({ value: range(0, 1), second: range(0, 1), form: fc.constantFrom(...STEP_FORMS), glide: range(0, 100), chance: range(0, 100), hold: fc.boolean() }); // prettier-ignore
+const step = fc.record({ value: evenly(0, 1), second: evenly(0, 1), form: fc.constantFrom(...STEP_FORMS), glide: evenly(0, 100), chance: evenly(0, 100), hold: fc.boolean() }); // prettier-ignore
 const steps = moduleOf(STEPS, "steps", fc.record({ steps: fc.array(step, { minLength: 1, maxLength: 12 }), triggers, notesOf })); // prettier-ignore
 const random = moduleOf(RANDOM, "random", fc.record({ points: arbitraryPoints, kept: fc.constant([]) }));
 const follower = moduleOf(FOLLOWER, "follower", fc.record({ notesOf }));
@@ -109,7 +119,7 @@ const gate = moduleOf(GATE, "gate", fc.record({ steps: fc.array(fc.integer({ min
 const route = fc.record({
   source: fc.nat(),
   target: fc.nat(),
-  part: range(-1, 1),
+  part: evenly(-1, 1),
   amplitude: fc.boolean(),
   around: fc.boolean(),
   reversed: fc.boolean(),
@@ -183,7 +193,7 @@ const lane = (row: Parameter): fc.Arbitrary<StepLane> =>
     .record({
       on: fc.integer({ min: 0, max: 3 }).map((n) => n > 0),
       direction: fc.constantFrom(...LANE_DIRECTIONS),
-      steps: fc.array(fc.tuple(valueOf(row), range(0, (row.max - row.min) / 2)), { minLength: 1, maxLength: 20 }),
+      steps: fc.array(fc.tuple(valueOf(row), evenly(0, (row.max - row.min) / 2)), { minLength: 1, maxLength: 20 }),
       freshBars: fc.integer({ min: 0, max: 4 }),
       take: fc.integer({ min: 0, max: 9 }),
       kept: fc.array(
@@ -204,9 +214,9 @@ const arpeggio: fc.Arbitrary<Arpeggio> = fc.record({
   order: fc.constantFrom(...ARP_ORDERS),
   octaves: fc.integer({ min: 1, max: 4 }),
   rate: fc.constantFrom(...NOTE_VALUES),
-  gate: range(1, 200),
+  gate: evenly(1, 200),
   swingFrom: fc.constantFrom("song" as const, "own" as const),
-  swing: range(50, 75),
+  swing: evenly(50, 75),
   length: fc.integer({ min: 1, max: 64 }),
   repeatEnds: fc.boolean(),
   restart: fc.constantFrom(...ARP_RESTARTS),
@@ -222,7 +232,10 @@ const notes: fc.Arbitrary<Note[]> = fc
     fc.record({
       startTick: fc.integer({ min: 0, max: 8000 }),
       lengthTicks: fc.integer({ min: 1, max: 6000 }),
-      key: fc.integer({ min: 0, max: 127 }),
+      key: fc.oneof(
+        { weight: 7, arbitrary: fc.integer({ min: 24, max: 84 }) },
+        { weight: 1, arbitrary: fc.integer({ min: 0, max: 127 }) },
+      ),
       velocity: fc.integer({ min: 1, max: 127 }),
       chance: fc.option(fc.integer({ min: 0, max: 100 }), { freq: 3 }),
     }),
@@ -239,7 +252,8 @@ const noteChord: fc.Arbitrary<NoteChord | null> = fc.option(
   { freq: 2 },
 ); // prettier-ignore
 
-const mix = fc.record({ mute: fc.boolean(), solo: fc.boolean() });
+const seldom = fc.integer({ min: 0, max: 5 }).map((n) => n === 5);
+const mix = fc.record({ mute: seldom, solo: seldom });
 
 const partOf = (songModules: readonly Module[]) =>
   fc.record({ mix, notes, noteChord, arpeggio, patch: patchOf(songModules) });
@@ -254,15 +268,15 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
     return fc.record({
       modules: fc.constant(modules),
       backing: fc.option(kit),
-      tempoBpm: range(60, 400),
+      tempoBpm: evenly(60, 400),
       beats: fc.integer({ min: 1, max: 5 }),
       unit: fc.constantFrom(4, 8, 16),
-      swing: fc.record({ percent: range(50, 75), grid: fc.constantFrom(8 as const, 16 as const) }),
+      swing: fc.record({ percent: evenly(50, 75), grid: fc.constantFrom(8 as const, 16 as const) }),
       tonic: fc.integer({ min: 0, max: 11 }),
       scale: fc.constantFrom(...SCALES),
       parts: fc.array(partOf(modules), { minLength: 1, maxLength: 3 }),
       seed: fc.integer({ min: 0, max: 0xffffffff }),
-      outputTrim: range(-24, 12),
+      outputTrim: evenly(-12, 6),
     });
   })
   .map((r) => {
@@ -275,7 +289,17 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
       swing: r.swing,
       key: { tonic: r.tonic, scale: r.scale },
     };
-    const parts = r.parts.map((p, i): Part => ({ ...project.parts[0]!, ...p, id: `part-${i + 1}` }));
+    // Most notes lie in the loop; some lie beyond, as they do when a loop is made shorter.
+    const inLoop = (n: Note): Note => ({
+      ...n,
+      startTick: n.startTick % 7 ? n.startTick % barTicks(song.meter) : n.startTick,
+    });
+    const parts = r.parts.map((p, i): Part => ({
+      ...project.parts[0]!,
+      ...p,
+      notes: p.notes.map(inLoop),
+      id: `part-${i + 1}`,
+    }));
     const whole = { ...project, song, modules: r.modules, backing: r.backing, parts, outputTrim: r.outputTrim };
     return withBinaries(whole, () => BINARY);
   });

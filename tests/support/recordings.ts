@@ -27,7 +27,7 @@ const SHORT = madeRecording(
 export const BYTES = writeWav(SHORT.channels, { sampleRate: 44_100, bitDepth: 24 });
 export const HASH = sha256(BYTES);
 export const BINARY: Binary = { hash: HASH, name: "Rope", bytes: BYTES.length };
-const RECORDINGS = new Map([[HASH, SHORT]]);
+export const RECORDINGS = new Map([[HASH, SHORT]]);
 
 const make = tableMaker(RECORDINGS);
 const made = new Map<string, SoundTable | null>();

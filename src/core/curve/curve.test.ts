@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { evenly, evenlyByOctaves } from "../../../tests/support/evenly";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
 import { runs } from "../../../tests/support/runs";
 import { farthest } from "../../../tests/support/same";
@@ -42,7 +43,7 @@ describe("curves", () => {
 
   test("stay between the lowest and the highest point", () => {
     fc.assert(
-      fc.property(arbitraryPoints, fc.double({ min: 0, max: 1, noNaN: true }), (points, x) => {
+      fc.property(arbitraryPoints, evenly(0, 1), (points, x) => {
         const y = curveAt(compileCurve(points), x);
         expect(y).toBeGreaterThanOrEqual(Math.min(...points.map((p) => p.y)) - 1e-12);
         expect(y).toBeLessThanOrEqual(Math.max(...points.map((p) => p.y)) + 1e-12);
@@ -52,25 +53,19 @@ describe("curves", () => {
 
   test("edits keep order and ends, and change nothing when there is nothing to change", () => {
     fc.assert(
-      fc.property(
-        arbitraryPoints,
-        fc.nat(9),
-        fc.double({ min: -2, max: 2, noNaN: true }),
-        fc.double({ min: -2, max: 2, noNaN: true }),
-        (points, i, dx, dy) => {
-          const moved = movePoints(points, new Set([i, i + 1]), dx, dy);
-          expect(moved[0]!.x).toBe(0);
-          expect(moved.at(-1)!.x).toBe(1);
-          moved.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(moved[k - 1]?.x ?? 0));
-          expect(movePoints(points, new Set([i]), 0, 0)).toBe(points);
-          const added = addPoint(points, dx, dy)!;
-          expect(added.points).toHaveLength(points.length + 1);
-          added.points.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(added.points[k - 1]?.x ?? 0));
-          const removed = removePoints(points, new Set(points.keys()));
-          expect(removed).toEqual([points[0], points.at(-1)]);
-          expect(setTension(points, i, points[i]?.tension ?? 0)).toBe(points);
-        },
-      ),
+      fc.property(arbitraryPoints, fc.nat(9), evenly(-2, 2), evenly(-2, 2), (points, i, dx, dy) => {
+        const moved = movePoints(points, new Set([i, i + 1]), dx, dy);
+        expect(moved[0]!.x).toBe(0);
+        expect(moved.at(-1)!.x).toBe(1);
+        moved.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(moved[k - 1]?.x ?? 0));
+        expect(movePoints(points, new Set([i]), 0, 0)).toBe(points);
+        const added = addPoint(points, dx, dy)!;
+        expect(added.points).toHaveLength(points.length + 1);
+        added.points.forEach((p, k) => expect(p.x).toBeGreaterThanOrEqual(added.points[k - 1]?.x ?? 0));
+        const removed = removePoints(points, new Set(points.keys()));
+        expect(removed).toEqual([points[0], points.at(-1)]);
+        expect(setTension(points, i, points[i]?.tension ?? 0)).toBe(points);
+      }),
     );
   });
 
@@ -115,6 +110,22 @@ describe("curves", () => {
     expect(wrong).toEqual([]);
   });
 
+  test("chosen points move together, as far as the first of them may", () => {
+    const at = (x: number) => ({ x, y: 0.5, tension: 0 });
+    const places = (dx: number): number[] => movePoints([0, 0.25, 0.375, 0.75, 1].map(at), new Set([1, 2]), dx, 0).map((p) => p.x); // prettier-ignore
+    expect(places(-0.5)).toEqual([0, 0, 0.125, 0.75, 1]);
+    expect(places(0.5)).toEqual([0, 0.625, 0.75, 0.75, 1]);
+    expect(places(0.25)).toEqual([0, 0.5, 0.625, 0.75, 1]);
+    const three = movePoints([0, 0.25, 0.5, 0.75, 1].map(at), new Set([1, 2, 3]), 1, 0);
+    expect(three.map((p) => p.x)).toEqual([0, 0.5, 0.75, 1, 1]);
+  });
+
+  test("the last point bends nothing; tension stays between -100 and 100 %", () => {
+    const points = [0, 0.5, 1].map((x) => ({ x, y: x, tension: 0 }));
+    for (const index of [2, 3, 9]) expect(setTension(points, index, 30)).toBe(points);
+    expect([-500, 500].map((t) => setTension(points, 1, t)[1]!.tension)).toEqual([-100, 100]);
+  });
+
   test("no more than 128 points", () => {
     const full = Array.from({ length: 128 }, (_, i) => ({ x: i / 127, y: 0, tension: 0 }));
     expect(addPoint(full, 0.5, 0.5)).toBeNull();
@@ -157,22 +168,19 @@ test("round marks are 1, 2 or 5 times a power of ten, within the range, and neve
   expect(roundMarks(0, 70, false)).toEqual([0, 20, 40, 60]);
   expect(roundMarks(3, 7, true)).toEqual([3, 4, 5, 6, 7]);
   expect(roundMarks(5, 5, false)).toEqual([]);
+  expect(roundMarks(0, 0.4, false)).toEqual([0, 0.1, 0.2, 0.3, 0.4]);
+  expect(roundMarks(3, 12, true)).toEqual([5, 10]);
+  // A step of 5 would leave one: the next one finer.
+  expect(roundMarks(1, 9.04, false)).toEqual([2, 4, 6, 8]);
   fc.assert(
-    fc.property(
-      fc.double({ min: 1e-3, max: 1e5, noNaN: true }),
-      fc.double({ min: 1.0001, max: 1000, noNaN: true }),
-      fc.boolean(),
-      (low, ratio, log) => {
-        const marks = roundMarks(low, low * ratio, log);
-        expect(marks.length).toBeGreaterThanOrEqual(2);
-        expect(marks.length).toBeLessThan(40);
-        expect(
-          marks.every(
-            (m, i) => m >= low * (1 - 1e-9) && m <= low * ratio * (1 + 1e-9) && (i === 0 || m > marks[i - 1]!),
-          ),
-        ).toBe(true);
-      },
-    ),
+    fc.property(evenlyByOctaves(1e-3, 1e5), evenlyByOctaves(1.0001, 1000), fc.boolean(), (low, ratio, log) => {
+      const marks = roundMarks(low, low * ratio, log);
+      expect(marks.length).toBeGreaterThanOrEqual(2);
+      expect(marks.length).toBeLessThan(40);
+      expect(
+        marks.every((m, i) => m >= low * (1 - 1e-9) && m <= low * ratio * (1 + 1e-9) && (i === 0 || m > marks[i - 1]!)),
+      ).toBe(true);
+    }),
     runs(100),
   );
 });
@@ -203,6 +211,16 @@ describe("envelopes that wait, hold and loop", () => {
       // Half-way back: between what the line had come down to and full.
       expect(at(0.2495)).toBeCloseTo((1 + (1 - 0.6 * (0.2495 / 0.25))) / 2, 3);
     }
+    // Full again right where a decay ends.
+    const exact = compileEnvelope({
+      ...stages,
+      delaySec: 0,
+      attackSec: 0.25,
+      holdSec: 0,
+      decaySec: 0.5,
+      loop: "decay",
+    });
+    expect([0.25, 0.75, 1.25].map((sec) => envelopeAt(exact, sec, Infinity))).toEqual([1, 1, 1]);
     expect(envelopeAt(loop, 1.05, 1)).toBeCloseTo(envelopeAt(loop, 0.99999, Infinity) * (1 - 0.05 / 0.3), 3);
   });
 

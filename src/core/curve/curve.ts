@@ -36,7 +36,7 @@ export function compileCurve(points: readonly CurvePoint[]): CompiledCurve {
   return { rows: Float64Array.from(rows), segments: rows.length / ROW, last: points.at(-1)!.y };
 }
 
-/** Value at phase 0 to 1. At a step the later value counts; from phase 1 on it is the last point's. */
+/** Value at phase 0 to 1. At a step the later value counts; before 0 it is the first point's, from 1 on the last one's. */
 export function curveAt(curve: CompiledCurve, phase: number): number {
   if (phase >= 1 || curve.segments === 0) return curve.last;
   const rows = curve.rows;

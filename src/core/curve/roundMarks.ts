@@ -8,7 +8,7 @@ function roundStep(range: number, most: number): number {
 const multiples = (low: number, high: number, step: number): number[] => {
   const first = Math.ceil(low / step - 1e-9);
   const count = Math.floor(high / step + 1e-9) - first + 1;
-  return Array.from({ length: Math.max(0, count) }, (_, i) => Number(((first + i) * step).toPrecision(12)));
+  return Array.from({ length: count }, (_, i) => Number(((first + i) * step).toPrecision(12)));
 };
 
 /**

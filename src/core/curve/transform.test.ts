@@ -1,7 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { evenly } from "../../../tests/support/evenly";
 import { arbitraryPoints } from "../../../tests/support/arbitraryProject";
 import { runs } from "../../../tests/support/runs";
+import { hash01 } from "../pattern/chance";
 import { compileCurve, curveAt, MAX_POINTS, type CurvePoint } from "./curve";
 import { firstHalf, flipped, holding, onGrid, onSteps, onValues, repeated, reversed, rotated, scaled, shaken, smoothed, stepped } from "./transform"; // prettier-ignore
 
@@ -30,6 +32,9 @@ describe("curve tools", () => {
   test("turned all the way round, or where a point is, it is the same curve with as many points", () => {
     expect(rotated(points, 1)).toEqual(points);
     expect(rotated(points, 0.75)).toHaveLength(points.length);
+    expect(rotated(points, -1e-20)).toEqual(points);
+    for (const turn of [0.4, 0.75])
+      for (const x of PLACES) expect(at(rotated(points, turn), x)).toBeCloseTo(at(points, (x + 1 - turn) % 1), 6);
     expect(at(rotated(rotated(points, 0.3), 0.7), 0.4)).toBeCloseTo(at(points, 0.4), 6);
   });
 
@@ -38,6 +43,13 @@ describe("curve tools", () => {
     expect(onValues(points, (y) => (y < 0.5 ? -1 : 0.6)).map((p) => p.y)).toEqual([0, 0.6, 0, 0.6, 0]);
     expect(onGrid(points, 0.125).map((p) => p.x)).toEqual([0, 0.25, 0.625, 0.625, 1]);
     expect(onGrid(points, 0.3).map((p) => Number(p.x.toFixed(9)))).toEqual([0, 0.3, 0.6, 0.6, 1]);
+    // Nothing is put behind the end.
+    expect(
+      onGrid(
+        points.map((p) => (p.x === 0.6 ? { ...p, x: 0.99 } : p)),
+        0.66,
+      ).map((p) => p.x),
+    ).toEqual([0, 0, 1, 1, 1]);
     const eight = stepped(points, 8);
     for (let i = 0; i < 8; i++)
       for (const t of [0.1, 0.5, 0.9]) expect(at(eight, (i + t) / 8)).toBeCloseTo(at(points, (i + 0.5) / 8), 9);
@@ -55,22 +67,28 @@ describe("curve tools", () => {
     expect(Math.max(...fine.slice(1).map((v, i) => Math.abs(v - fine[i]!)))).toBeLessThan(0.03);
     const mean = (list: readonly CurvePoint[]): number => Array.from({ length: 1000 }, (_, i) => at(list, i / 1000)).reduce((s, v) => s + v, 0) / 1000; // prettier-ignore
     expect(mean(soft)).toBeCloseTo(mean(points), 1);
-    // The mean of what lies within half of the share to either side; beyond its ends the curve stands.
-    const drawn = compileCurve(points);
-    const about = (x: number): number => Array.from({ length: 2001 }, (_, i) => curveAt(drawn, Math.min(1, Math.max(0, x + (i / 2000 - 0.5) * 0.1)))).reduce((s, v) => s + v, 0) / 2001; // prettier-ignore
-    for (const x of [0, 0.02, 0.1, 0.25, 0.4, 0.58, 0.6, 0.63, 0.9, 0.99, 1]) expect(Math.abs(at(soft, x) - about(x))).toBeLessThan(0.02); // prettier-ignore
+    expect(soft.every((p) => p.tension === 0)).toBe(true);
+    // The mean of 13 samples of 256 to either side, which is half of the share; beyond its ends the curve stands.
+    const held = (x: number): number => at(points, Math.min(1, Math.max(0, x)));
+    const meanAt = (i: number, reach: number): number => Array.from({ length: 2 * reach + 1 }, (_, k) => held((i + k - reach) / 256)).reduce((s, v) => s + v, 0) / (2 * reach + 1); // prettier-ignore
+    const off = (made: readonly CurvePoint[], reach: number): number => Math.max(...Array.from({ length: 257 }, (_, i) => Math.abs(at(made, i / 256) - meanAt(i, reach)))); // prettier-ignore
+    expect(off(soft, 13)).toBeLessThanOrEqual(0.004 + 1e-9);
+    expect(off(smoothed(points, 0.001), 1)).toBeLessThanOrEqual(0.004 + 1e-9);
+    expect(soft.length).toBeLessThan(30);
     expect(shaken(points, 0.2, 5)).toEqual(shaken(points, 0.2, 5));
     expect(shaken(points, 0.2, 5)).not.toEqual(shaken(points, 0.2, 6));
     const many = Array.from({ length: 400 }, (_, i) => ({ x: i / 399, y: 0.5, tension: 0 }));
-    const off = shaken(many, 0.2, 5).map((p) => p.y - 0.5);
-    expect([Math.min(...off), Math.max(...off)].map((v) => v.toFixed(2))).toEqual(["-0.20", "0.20"]);
-    expect(off.reduce((s, v) => s + v, 0) / 400).toBeCloseTo(0, 1);
+    const moved = shaken(many, 0.2, 5).map((p) => p.y - 0.5);
+    expect([Math.min(...moved), Math.max(...moved)].map((v) => v.toFixed(2))).toEqual(["-0.20", "0.20"]);
+    expect(moved.reduce((s, v) => s + v, 0) / 400).toBeCloseTo(0, 1);
+    // Up where its draw is above a half.
+    expect(moved.every((by, i) => Math.abs(by - 0.4 * (hash01(5, i) - 0.5)) < 1e-12)).toBe(true);
     shaken(points, 0.2, 5).forEach((p, i) => expect(Math.abs(p.y - points[i]!.y)).toBeLessThanOrEqual(0.2));
   });
 
   test("whatever the curve, what comes out is one that a file may hold", () => {
     fc.assert(
-      fc.property(arbitraryPoints, fc.double({ min: 0, max: 1, noNaN: true }), (any, by) => {
+      fc.property(arbitraryPoints, evenly(0, 1), (any, by) => {
         for (const made of [reversed(any), flipped(any), scaled(any, 1.5), onSteps(any, 1 / 12), onGrid(any, 1 / 16), rotated(any, by), repeated(any), firstHalf(any), stepped(any, 64), holding(any), smoothed(any, 0.1), shaken(any, by, 3)]) {
           expect(made.length).toBeLessThanOrEqual(MAX_POINTS);
           expect([made[0]!.x, made.at(-1)!.x]).toEqual([0, 1]);

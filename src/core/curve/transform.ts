@@ -43,10 +43,9 @@ export const onSteps = (points: Points, step: number): CurvePoint[] =>
 export const onGrid = (points: Points, step: number): CurvePoint[] =>
   points.map((p, i) => (i === 0 || i === points.length - 1 ? p : { ...p, x: Math.min(1, Math.max(0, Math.round(p.x / step) * step)) })); // prettier-ignore
 
-/** With a point more at a place, and the same curve: a piece of an exponential segment is one itself, bent by its share. */
+/** With a point more at a place from 0 to less than 1, and the same curve: a piece of an exponential segment is one itself, bent by its share. */
 function cutAt(points: Points, x: number): { points: CurvePoint[]; index: number } {
   const next = points.findIndex((p) => p.x > x);
-  if (next <= 0) return { points: [...points], index: points.length - 1 };
   const a = points[next - 1]!;
   const b = points[next]!;
   if (a.x === x) return { points: [...points], index: next - 1 };
@@ -61,8 +60,9 @@ function cutAt(points: Points, x: number): { points: CurvePoint[]; index: number
 /** Later by a share of the cycle, round its end. */
 export function rotated(points: Points, by: number): CurvePoint[] {
   const turn = by - Math.floor(by);
-  if (turn === 0) return [...points];
-  const { points: whole, index } = cutAt(points, 1 - turn);
+  const end = 1 - turn;
+  if (end === 1) return [...points];
+  const { points: whole, index } = cutAt(points, end);
   const cut = whole[index]!;
   const last = whole.at(-1)!;
   const first = whole[0]!;
@@ -108,10 +108,9 @@ export const holding = (points: Points): CurvePoint[] =>
 export function smoothed(points: Points, over: number): CurvePoint[] {
   const curve = compileCurve(points);
   const reach = Math.max(1, Math.round((over * SAMPLES) / 2));
-  const at = (i: number): number => curveAt(curve, Math.min(1, Math.max(0, i / SAMPLES)));
   const mean = (i: number): number => {
     let sum = 0;
-    for (let k = -reach; k <= reach; k++) sum += at(i + k);
+    for (let k = i - reach; k <= i + reach; k++) sum += curveAt(curve, k / SAMPLES);
     return sum / (2 * reach + 1);
   };
   const fine = Array.from({ length: SAMPLES + 1 }, (_, i) => ({ x: i / SAMPLES, y: mean(i), tension: 0 }));

@@ -153,6 +153,14 @@ describe("one note at a time, by hand", () => {
     expect([from(false), from(true)].map(Math.round)).toEqual([apart, tied]);
   });
 
+  test("once all is let go, no key comes back behind the next one", () => {
+    const played = new Played({ playing: { choices: { voices: "one", overlap: "tied" } } });
+    played.on(60).wait(100).on(64).wait(100);
+    played.sequencer.stop();
+    played.wait(200).on(67).wait(100).off(67).wait(200);
+    expect(played.sequencer.voiceCount).toBe(0);
+  });
+
   test("by the octave, the glide lasts as often as keys lie octaves apart, up or down", () => {
     const arrives = (key: number): number => {
       const p = one({ overlap: "tied", glideTime: "octave" }, 100).on(60).wait(50).on(key).wait(400);

@@ -1,6 +1,8 @@
 import { describe, expect, test } from "vitest";
 import { makeProject, note } from "../../../tests/support/projects";
-import { newMacro, newRoute } from "../patch/defaults";
+import { step, steps } from "../../../tests/support/steps";
+import { newMacro, newRandom, newRoute } from "../patch/defaults";
+import type { Module } from "../patch/kinds";
 import { withMix } from "../patch/edit";
 import type { Project } from "../patch/project";
 import { changesBetween, withChanges } from "./changes";
@@ -85,6 +87,16 @@ describe("only what changed is sent", () => {
   });
   test("the seed", () => {
     expect(edit((p) => ({ ...p, seed: 8 })).types).toEqual(["events", "seed", "events", "seed"]);
+  });
+  test("another seed is another sound only where chance moves something", () => {
+    const row = (chance: number) => steps([step(0.2), step(0.7, { chance }), step(0.4)]);
+    const movedBy = (...modules: readonly Module[]): boolean => {
+      const made = makeProject({ modules, routes: modules.map((m) => ({ source: m.id, target: "filter.cutoff", amount: 1 })) }); // prettier-ignore
+      const compiler = new Compiler();
+      const before = compiler.compile(made);
+      return compiler.compile({ ...made, seed: made.seed + 1 }).parts[0]!.sound !== before.parts[0]!.sound;
+    };
+    expect([movedBy(), movedBy(row(100)), movedBy(row(99)), movedBy(row(0)), movedBy(newRandom("r", "R"))]).toEqual([false, false, true, true, true]); // prettier-ignore
   });
   test("a part comes, goes, changes its place", () => {
     expect(edit((p) => ({ ...p, parts: [...p.parts, part("c", 70)] })).types).toEqual(["part", "order"]);

@@ -135,7 +135,7 @@ export function oscillatorProgram(
 /** A sub as its runtime reads it: a plain oscillator. */
 export function subProgram(m: Sub, bus: number, reads: Reads, heard: boolean): OscillatorProgram {
   const { rows } = SUB;
-  const still = (value: number): number => reads.constant(m, rows.pan, value);
+  const nothing = reads.constant(m, rows.pan, 0);
   const table: TableSpec = { kind: "wave", wave: m.choices.wave };
   return {
     kind: "oscillator",
@@ -150,10 +150,10 @@ export function subProgram(m: Sub, bus: number, reads: Reads, heard: boolean): O
     phase: m.values.phase / 360,
     start: "fixed",
     pitch: reads.pitch(m, rows, null, m.choices.below === "one" ? -12 : -24),
-    detune: still(0),
-    width: still(0),
-    pulseWidth: still(50),
-    position: still(0),
+    detune: nothing,
+    width: nothing,
+    pulseWidth: nothing,
+    position: nothing,
     upward: null,
     bent: null,
     tapScale: heard ? 1 / WAVE_GAIN[m.choices.wave] : null,

@@ -24,6 +24,9 @@ const lufs = (made: Made): number => {
 test("the meter reads the standard's tone: 997 Hz at full scale on one side is -3.01", () => {
   const tone = Float32Array.from({ length: 96_000 }, (_, i) => Math.sin((2 * Math.PI * 997 * i) / RATE));
   expect(loudness(tone)).toBeCloseTo(-3.01, 2);
+  // A click counts wherever it lies, at the very start too.
+  const click = (at: number): Float32Array => new Float32Array(4800).map((_, i) => (i === at ? 1 : 0));
+  expect(loudness(click(0))).toBeCloseTo(loudness(click(1)), 3);
 });
 
 describe("a wave is as loud as another at the same level", () => {

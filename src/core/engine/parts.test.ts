@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { playing, run } from "../../../tests/support/live";
-import { expectSame } from "../../../tests/support/same";
+import { expectSame, farthest } from "../../../tests/support/same";
 import { loudness } from "../measure/loudness";
 import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
@@ -76,6 +76,12 @@ describe("parts in the mix", () => {
     expect(db(placed({ pan: 50 }), render(base))).toBeCloseTo(20 * Math.log10(0.5), 3);
     expectSame(placed({ pan: -50 }), render(base));
     expectSame(mixed({ solo: true }, true), render(base));
+  });
+  test("the trim of the output is that of both sides, as long as it plays", () => {
+    const sine = makeProject({ notes: [note(0, 3840, 57)], values: { "amp.level": -12, "amp.pan": 30 }, choices: { "osc.wave": "sine" } }); // prettier-ignore
+    const sides = (outputTrim: number) => renderNow(compileProject({ ...sine, outputTrim }), { sampleRate: 48_000, bars: 1, tail: "cut" }); // prettier-ignore
+    const [plain, less] = [sides(0), sides(-20)];
+    for (const side of ["left", "right"] as const) expect(farthest(less[side].slice(9600), plain[side].slice(9600).map((v) => 0.1 * v))).toBeLessThan(1e-6); // prettier-ignore
   });
   test("a mute while it sounds fades, without a click", () => {
     const sine = makeProject({ notes: [note(0, 3840, 57)], values: { "amp.level": -12 }, choices: { "osc.wave": "sine" } }); // prettier-ignore

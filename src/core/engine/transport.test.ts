@@ -1,10 +1,13 @@
-import { describe, expect, test } from "vitest";
+import { describe, expect, test, vi } from "vitest";
 import { engineWith, run } from "../../../tests/support/live";
+import { nextHeap } from "../../../tests/support/nextHeap";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
+import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "./compile";
-import type { Engine } from "./engine";
+import { Engine } from "./engine";
 import { NoteLog } from "./render";
+import { warmUp } from "./warmUp";
 
 const RATE = 48_000;
 /** A sixteenth at 120 BPM. */
@@ -242,6 +245,37 @@ test("a loop that becomes shorter while it plays goes on at the place that is as
   expect(engine.voiceCount).toBe(0);
   const [, left] = [run(engine, 67_000), run(engine, 6000)];
   expect(peak(left)).toBeGreaterThan(0.01);
+});
+
+test("before anything is loaded it stands at the start, silent; peaks are told once, a side each", () => {
+  const engine = new Engine(48_000, nextHeap(), { tables: withoutRecordings });
+  const peaks = new Float32Array(3).fill(9);
+  run(engine, 256);
+  engine.takePeaks(peaks);
+  expect([engine.loopTick, engine.voiceCount, ...peaks]).toEqual([0, 0, 0, 0, 9]);
+  engine.load(
+    compileProject(makeProject({ notes: [note(0, 3840, 57)], values: { "amp.pan": -50, "amp.level": -20 } })),
+  );
+  engine.play(0);
+  run(engine, 9600);
+  engine.takePeaks(peaks);
+  expect(peaks[0]! > 1.5 * peaks[1]! && peaks[1]! > 0.001).toBe(true);
+  engine.stop();
+  run(engine, 48_000);
+  engine.takePeaks(peaks);
+  run(engine, 256);
+  engine.takePeaks(peaks);
+  expect([peaks[0], peaks[1]]).toEqual([0, 0]);
+});
+
+test("before it is heard an engine has played a program: half a second at least, with its notes", () => {
+  const program = compileProject(makeProject({ notes: [note(0, 3840, 60)] }));
+  const spy = vi.spyOn(Engine.prototype, "process");
+  warmUp(program, 48_000, { tables: withoutRecordings });
+  const heard = spy.mock.calls.map(([left, , frames]) => ({ left, frames }));
+  spy.mockRestore();
+  expect(heard.reduce((sum, h) => sum + h.frames, 0)).toBeGreaterThan(24_000);
+  expect(peak(heard.at(-1)!.left)).toBeGreaterThan(0.01);
 });
 
 test("the limiter's delay is told in frames: the sound is as much later", () => {

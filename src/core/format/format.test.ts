@@ -259,6 +259,13 @@ describe("reading WAV files", () => {
     head.setUint32(64, 6, true);
     const whole = new Uint8Array([...new Uint8Array(head.buffer), ...new Uint8Array(samples.buffer)]);
     expect([...readWav(whole).channels[0]!]).toEqual([0, 0.5, -1]);
+    // A format chunk may be as long without being extensible; chunks of odd length are padded.
+    const plain = whole.slice();
+    plain.set([1, 0], 20);
+    plain.set([3, 0], 44);
+    expect([...readWav(plain).channels[0]!]).toEqual([0, 0.5, -1]);
+    const odd = [...whole.slice(0, 12), 0x6a, 0x75, 0x6e, 0x6b, 5, 0, 0, 0, 1, 2, 3, 4, 5, 0, ...whole.slice(12)];
+    expect([...readWav(Uint8Array.from(odd)).channels[0]!]).toEqual([0, 0.5, -1]);
     // Cut off in the middle, it gives what is there.
     expect(readWav(whole.subarray(0, whole.length - 2)).channels[0]).toHaveLength(2);
   });
@@ -270,6 +277,10 @@ describe("reading WAV files", () => {
     ["samples of 20 bits", withBytes(34, 20)],
     ["0 channels", withBytes(22, 0)],
     ["its sample rate is 44 Hz", withBytes(24, 44, 0, 0, 0)],
+    ["its sample rate is 999 Hz", withBytes(24, 0xe7, 3, 0, 0)],
+    ["its sample rate is 384001 Hz", withBytes(24, 1, 0xdc, 5, 0)],
+    ["0 bits in format 1", withBytes(34, 0)],
+    ["9 channels", withBytes(22, 9)],
     ["there is no sound in it", writeWav([new Float32Array(0)], { sampleRate: 44_100, bitDepth: 16 })],
     ["there is no sound in it", writeWav([new Float32Array(9)], { sampleRate: 44_100, bitDepth: 16 }).subarray(0, 36)],
   ])("says why not: %s", (reason, bytes) => {

@@ -49,7 +49,7 @@ function tracksOnly(bytes: Uint8Array): Uint8Array | string {
     if (end > bytes.length) return `it is cut short: ${end - bytes.length} bytes are missing`;
     if (idAt(at) === "MTrk") {
       // Every track closes with the end-of-track event, FF 2F 00.
-      if (end - at < 11 || bytes[end - 3] !== 0xff || bytes[end - 2] !== 0x2f || bytes[end - 1] !== 0)
+      if (bytes[end - 3] !== 0xff || bytes[end - 2] !== 0x2f || bytes[end - 1] !== 0)
         return `track ${tracks.length + 1} has no end`;
       tracks.push(bytes.subarray(at, end));
     }
@@ -108,8 +108,7 @@ function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected
     } else if (e.type === "noteOff" || e.type === "noteOn") close(e.channel, e.noteNumber);
   }
   // A note that is never let go ends with its track.
-  for (const [address, { next, held }] of open)
-    for (let n = held.length - next; n > 0; n--) close(address >> 7, address & 127);
+  for (const [address, queue] of open) while (queue.next < queue.held.length) close(address >> 7, address & 127);
 }
 
 /** Reads a MIDI file: the notes of all tracks together, the first tempo and meter. */
@@ -125,7 +124,7 @@ export function readMidi(bytes: Uint8Array): MidiOpened {
   const scale = TICKS_PER_QUARTER / (data.header.ticksPerBeat ?? TICKS_PER_QUARTER);
   const out: Collected = { notes: [], tempos: [], meters: [], name: null };
   for (const track of data.tracks) collectTrack(track, scale, out);
-  const valid = out.notes.every((n) => Number.isFinite(n.onTick) && n.key >= 0 && n.key <= 127 && n.velocity <= 127);
+  const valid = out.notes.every((n) => Number.isFinite(n.onTick) && n.key <= 127 && n.velocity <= 127);
   if (!valid) return refuse("it is damaged inside (a note out of range)");
   // Delta times count forward only; a reader that takes one for negative has met a damaged one.
   if (out.notes.some((n) => n.onTick < 0)) return refuse("it is damaged inside (a note before the start)");

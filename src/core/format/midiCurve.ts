@@ -21,46 +21,43 @@ export interface CurveMessage {
   readonly value: number;
 }
 
-interface Code {
-  /** The whole numbers whose values lie within an error of one, lowest and highest: at least the nearest. */
-  readonly within: (value: number, error: number) => readonly [number, number];
-}
+/** A value within what a form can say. */
+const inRange = (form: MidiCurveForm, value: number): number =>
+  Math.min(1, Math.max(form.kind === "bend" ? -1 : 0, value));
 
-const scaled =
-  (steps: number): Code["within"] =>
-  (value, error) => {
-    const low = Math.ceil(steps * (value - error) - 1e-9);
-    const high = Math.floor(steps * (value + error) + 1e-9);
-    const nearest = Math.round(steps * value);
-    return low > high ? [nearest, nearest] : [low, high];
-  };
-
-/** How values are counted: a bend has 8192 steps down and 8191 up, so that its middle is exact. */
-function codeOf(form: MidiCurveForm): { low: number; range: number } & Code {
+/** A value within range as a form counts it; a bend has 8192 steps down and 8191 up, so that its middle is exact. */
+function counted(form: MidiCurveForm, value: number): number {
   switch (form.kind) {
     case "7 bit":
-      return { low: 0, range: 1, within: scaled(127) };
+      return 127 * value;
     case "14 bit":
-      return { low: 0, range: 1, within: scaled(16_383) };
+      return 16_383 * value;
     case "bend":
-      return { low: -1, range: 2, within: (v, error) => [scaled(v - error < 0 ? 8192 : 8191)(v, error)[0], scaled(v + error < 0 ? 8192 : 8191)(v, error)[1]] };
+      return (value < 0 ? 8192 : 8191) * value;
     default:
       return form satisfies never;
   }
-} // prettier-ignore
+}
+
+/** The lowest and the highest whole number whose values lie within the error of one: at least the nearest. */
+function numbersNear({ form, error }: MidiCurve, wanted: number): { from: number; to: number } {
+  const value = inRange(form, wanted);
+  const reach = form.kind === "bend" ? 2 * error : error;
+  const from = Math.ceil(counted(form, inRange(form, value - reach)));
+  const to = Math.floor(counted(form, inRange(form, value + reach)));
+  const nearest = Math.round(counted(form, value));
+  return from > to ? { from: nearest, to: nearest } : { from, to };
+}
 
 /**
  * The messages that say a curve. Each value is held for as long as one can lie within the error of all the places that were
  * read: so none of them is missed by more, with as few messages as holding values allows.
  */
-export function curveMessages({ form, points, error }: MidiCurve): CurveMessage[] {
-  const { low, range, within } = codeOf(form);
-  const most = form.kind === "7 bit" ? 127 : form.kind === "14 bit" ? 16_383 : 8191;
-  const least = form.kind === "bend" ? -8192 : 0;
+export function curveMessages(curve: MidiCurve): CurveMessage[] {
+  const { form } = curve;
   const runs: { tick: number; from: number; to: number }[] = [];
-  for (const p of points) {
-    const [a, b] = within(Math.min(1, Math.max(low, p.value)), error * range);
-    const [from, to] = [Math.max(least, a), Math.min(most, b)];
+  for (const p of curve.points) {
+    const { from, to } = numbersNear(curve, p.value);
     const run = runs.at(-1);
     if (run && from <= run.to && to >= run.from) {
       run.from = Math.max(run.from, from);

@@ -29,7 +29,7 @@ const CC_ALL_NOTES_OFF = 123;
  */
 export function readMidiMessage(bytes: ArrayLike<number>): HandEvent | null {
   const [status = 0, a, b] = [bytes[0], bytes[1], bytes[2]];
-  if (a === undefined || status < 0x80 || a > 127) return null;
+  if (a === undefined || a > 127) return null;
   if (status >> 4 === CHANNEL_PRESSURE) return { type: "pressure", value: a / 127 };
   if (b === undefined || b > 127) return null;
   switch (status >> 4) {

@@ -4,6 +4,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { evenly } from "../../../tests/support/evenly";
 import { curveMessages, type MidiCurve, type MidiCurveForm } from "./midiCurve";
 import { readMidi } from "./midi";
 import { writeMidiSong, type MidiSong } from "./midiOut";
@@ -111,9 +112,9 @@ describe("thinned curves", () => {
     });
   }
   test("never miss a place by more than their error, or half a step", () => {
-    const values = fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 1, maxLength: 60 });
+    const values = fc.array(evenly(-1, 1), { minLength: 1, maxLength: 60 });
     fc.assert(
-      fc.property(forms, values, fc.double({ min: 0, max: 0.2, noNaN: true }), (form, list, error) => {
+      fc.property(forms, values, evenly(0, 0.2), (form, list, error) => {
         const range = form.kind === "bend" ? 2 : 1;
         const points = list.map((v, i) => ({ tick: 10 * i, value: form.kind === "bend" ? v : Math.abs(v) }));
         const curve = { form, points, error };
@@ -125,9 +126,9 @@ describe("thinned curves", () => {
     );
   });
   test("as few as can be: no value could have been held for longer, and the first place is sent", () => {
-    const values = fc.array(fc.double({ min: -1.2, max: 1.2, noNaN: true }), { minLength: 1, maxLength: 12 });
+    const values = fc.array(evenly(-1.2, 1.2), { minLength: 1, maxLength: 12 });
     fc.assert(
-      fc.property(forms, values, fc.double({ min: 0, max: 0.3, noNaN: true }), (form, list, error) => {
+      fc.property(forms, values, evenly(0, 0.3), (form, list, error) => {
         const bend = form.kind === "bend";
         const [least, most] = bend ? [-8192, 8191] : [0, form.kind === "7 bit" ? 127 : 16_383];
         const points = list.map((v, i) => ({ tick: 10 * i, value: bend ? v : Math.abs(v) }));

@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { MAX_TICK } from "../time/noteValue";
 import { readMidi } from "./midi";
 
 /** Files written byte by byte, after the Standard MIDI File 1.0 of the MIDI Manufacturers Association. */
@@ -72,6 +73,28 @@ describe("notes of MIDI files", () => {
   });
 });
 
+test("more tracks than a file says are read, too; a track's name is cut at 80 letters", () => {
+  const named = [0, 0xff, 3, 100, ...ascii("n".repeat(100))];
+  const bytes = file([track(on(0, 60), off(48, 60)), track(named, on(0, 67), off(48, 67))], { declared: 1 });
+  expect(notesOf(bytes)).toEqual([[0, 480, 60, 100], [0, 480, 67, 100]]);
+  const opened = readMidi(file([track(named, on(0, 67), off(48, 67))]));
+  expect(opened.ok && opened.file.name).toBe("n".repeat(80));
+}); // prettier-ignore
+
+test("notes behind the last tick are left out, and longer ones end there", () => {
+  // Two ticks a quarter: 480 ticks each. A delta of four bytes (variable length).
+  const late = (ticks: number): number[] => [0x80 | ((ticks >> 21) & 127), 0x80 | ((ticks >> 14) & 127), 0x80 | ((ticks >> 7) & 127), ticks & 127]; // prettier-ignore
+  const most = MAX_TICK / 480;
+  expect(Number.isInteger(most)).toBe(true);
+  const lies = (on: number, off: number): number[][] =>
+    notesOf(file([track([...late(on), 0x90, 60, 100], [...late(off - on), 0x80, 60, 0])], { division: 2 }));
+  expect(lies(most, most + 1)).toEqual([[MAX_TICK, MAX_TICK + 480, 60, 100]]);
+  expect(lies(most + 1, most + 2)).toEqual([]);
+  expect(lies(2, most + 2)).toEqual([[960, MAX_TICK + 960, 60, 100]]);
+  expect(lies(2, most + 3)).toEqual([[960, MAX_TICK + 960, 60, 100]]);
+  expect(lies(2, most + 1)).toEqual([[960, MAX_TICK + 480, 60, 100]]);
+});
+
 test("a tick may be a quarter", () => {
   expect(notesOf(file([track(on(1, 60), off(2, 60))], { division: 1 }))).toEqual([[960, 2880, 60, 100]]);
 });
@@ -105,6 +128,8 @@ describe("what is no MIDI file is refused with the reason", () => {
   test("a chunk of another kind is passed over, and a longer head", () => {
     const other = [...ascii("XYZ1"), ...long(3), 1, 2, 3];
     const plain = file([other, good, other, good], { declared: 2 });
+    const short = file([good, [...ascii("XYZ1"), ...long(1), 1]], { declared: 1 });
+    expect(notesOf(short)).toEqual([[0, 480, 60, 100]]);
     const longer = Uint8Array.from([...plain.slice(0, 7), 9, ...plain.slice(8, 14), 7, 7, 7, ...plain.slice(14)]);
     for (const bytes of [plain, longer]) expect(notesOf(bytes)).toEqual([[0, 480, 60, 100], [0, 480, 60, 100]]); // prettier-ignore
     expect(reasonOf(plain.with(7, 5))).toBe("its header is too short");

@@ -26,8 +26,8 @@ function degreeCents(line: { at: number; text: string }): number {
     return /^[+-]?\d*\.\d*$/.test(first) && /\d/.test(first) && Math.abs(cents) <= 24_000 ? cents : fail(line.at, `"${first}" is no number of cents`);
   }
   const ratio = /^(\d{1,15})(?:\/(\d{1,15}))?$/.exec(first);
-  const [num, den] = ratio ? [Number(ratio[1]), Number(ratio[2] ?? 1)] : [0, 0];
-  if (num < 1 || den < 1) fail(line.at, `"${first}" is neither cents (with a point) nor a ratio`);
+  const [num, den] = [Number(ratio?.[1]), Number(ratio?.[2] ?? 1)];
+  if (!(num >= 1 && den >= 1)) fail(line.at, `"${first}" is neither cents (with a point) nor a ratio`);
   return 1200 * Math.log2(num / den);
 } // prettier-ignore
 
@@ -55,7 +55,7 @@ export function parseMapping(text: string): KeyMapping {
     const line = lines[i]!;
     const [written = ""] = line.text.split(/\s+/);
     const value = Number(written);
-    if (written === "" || !Number.isFinite(value) || (whole && !Number.isInteger(value)) || value < min || value > max)
+    if (!(value >= min && value <= max) || (whole && !Number.isInteger(value)))
       fail(line.at, `${what} must be ${min} to ${max}, not "${written}"`);
     return value;
   };

@@ -50,7 +50,7 @@ function readFormat(view: DataView, at: number, bytes: number): Format {
 export function readWav(bytes: Uint8Array): Recording {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const name = (at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4));
-  if (bytes.length < 12 || name(0) !== "RIFF" || name(8) !== "WAVE") throw new RangeError("it is no WAV file");
+  if (name(0) !== "RIFF" || name(8) !== "WAVE") throw new RangeError("it is no WAV file");
   let format: Format | null = null;
   for (let at = 12; at + 8 <= bytes.length;) {
     const size = view.getUint32(at + 4, true);

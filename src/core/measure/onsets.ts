@@ -111,6 +111,7 @@ export function* findOnsets(x: Float32Array, sampleRate: number): Generator<numb
   const found: { sec: number; out: number }[] = [];
   let last = -Infinity;
   for (let n = 0; n < f.length; n++) {
+    if (n % 64 === 0) yield 0.9 + (0.1 * n) / f.length;
     const near = f.subarray(Math.max(0, n - around), n + around + 1);
     const sorted = near.slice().sort();
     const median = sorted[sorted.length >> 1]!;
@@ -122,7 +123,6 @@ export function* findOnsets(x: Float32Array, sampleRate: number): Generator<numb
       sec: risesAt(x, sampleRate, Math.max(0, n * hopSec - (LAG * hopSec) / 2), quiet),
       out: f[n]! - median,
     });
-    if (n % 64 === 0) yield 0.9 + (0.1 * n) / f.length;
   }
   const strongest = found.reduce((most, o) => Math.max(most, o.out), 0);
   return found

@@ -15,4 +15,7 @@ test("starts count once a run, what lies off the scale at its end", () => {
   expect([...atStarts]).toEqual([0.5, 0.5]);
   expect([...overTime]).toEqual([0.25, 0.75]);
   expect([...spreadOf([], (v) => v, 2).overTime]).toEqual([0, 0]);
+  expect([...spreadOf([], (v) => v, 2).atStarts]).toEqual([0, 0]);
+  expect([...spreadOf([[0.7]], (v) => v, 2).atStarts]).toEqual([0, 1]);
+  expect([...spreadOf([[0.7]], (v) => v, 2).overTime]).toEqual([0, 1]);
 });

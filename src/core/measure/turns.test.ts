@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
+import { evenly } from "../../../tests/support/evenly";
 import { turnsOf } from "./turns";
 
 test("peaks of a sine lie where its crests are; a ripple that stands out less is no peak", () => {
@@ -24,7 +25,7 @@ test("steps count where they jump up, falls from the start at once, silence not 
 
 test("whatever the line, between two peaks it falls by as much as they stand out", () => {
   fc.assert(
-    fc.property(fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { maxLength: 60 }), (line) => {
+    fc.property(fc.array(evenly(0, 1), { maxLength: 60 }), (line) => {
       const found = turnsOf(line, 0.2);
       found.slice(1).forEach((at, i) => {
         const between = Math.min(...line.slice(found[i], at));

@@ -8,7 +8,6 @@ export function turnsOf(values: ArrayLike<number>, least: number): number[] {
   let start = -1;
   for (let i = 0; i < count; i++)
     if (!Number.isNaN(values[i]!) && (start === -1 || values[i]! < values[start]!)) start = i;
-  if (start === -1) return [];
   const found: number[] = [];
   let lowest = values[start]!;
   let peak = -Infinity;

@@ -178,6 +178,21 @@ describe("automation", () => {
     expect(automationOf(withoutModule(made, "filter"), "filter.cutoff")).toBeNull();
   });
 
+  test("a part has 24 of them at the most; long names are cut at 80 letters, and a value past the scale is its end", () => {
+    const { patch } = makeProject({}).parts[0]!;
+    const addresses = patch.modules.flatMap((m) => Object.keys(m.values).map((id): Address => `${m.id}.${id}`)).filter((a) => automatable(patch, a, BASE)); // prettier-ignore
+    expect(addresses.length).toBeGreaterThan(25);
+    const full = addresses.slice(0, 24).reduce((p, a, i) => withAutomation(p, a, `a${i}`, BASE), patch);
+    expect(full.modules).toHaveLength(patch.modules.length + 24);
+    expect(withAutomation(full, addresses[24]!, "more", BASE)).toBe(full);
+    const named = { ...patch, modules: patch.modules.map((m) => (m.id === "filter" ? { ...m, name: "f".repeat(80) } : m)) }; // prettier-ignore
+    expect(automationOf(withAutomation(named, "filter.cutoff", "a", BASE), "filter.cutoff")!.name).toBe(`Cutoff of ${"f".repeat(70)}`); // prettier-ignore
+    // 1000 bars of 96 wholes are longer than any length lasts.
+    const long = makeProject({ amp: { decay: { unit: "note", num: 96, den: 1 } } }).parts[0]!.patch;
+    const slow = withAutomation(long, "amp-envelope.decay", "a", { ...BASE, tempoBpm: 20 });
+    expect(automationOf(slow, "amp-envelope.decay")!.data.points.map((p) => p.y)).toEqual([1, 1]);
+  }); // prettier-ignore
+
   test("is refused for what cannot be automated, and twice for one value", () => {
     const whole = makeProject({ modules: [line("filter.cutoff", [[0, 0], [1, 1]])] }); // prettier-ignore
     expect(openProject(whole)).toMatchObject({ ok: true });

@@ -152,5 +152,5 @@ export function writtenPoints(
   // The hand's value stands from where it took hold.
   const own = places.map(({ x, y }) => ({ x, y, tension: 0 }));
   const whole = [...before, ...own, ...after];
-  return whole.length <= MAX_POINTS ? whole : simplifyTo(whole, MAX_POINTS);
+  return simplifyTo(whole, MAX_POINTS);
 }

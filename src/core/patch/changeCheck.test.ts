@@ -72,6 +72,36 @@ describe("checking what an edit changed", () => {
     expect(problemOfEdit(wrong, { ...wrong, name: "Other" })).toBeNull();
   });
 
+  test("whatever is set to what a document cannot hold is told with its place, in new parts too", () => {
+    const base = makeProject({ notes: [] });
+    const part = base.parts[0]!;
+    const withPart = (change: object): Project => ({ ...base, parts: [{ ...part, ...change }] });
+    const bad = {} as never;
+    const edits: readonly (readonly [string, Project])[] = [
+      ["name", { ...base, name: "" }],
+      ["song", { ...base, song: { ...base.song, tempoBpm: 5000 } }],
+      ["outputTrim", { ...base, outputTrim: 900 }],
+      ["backing", { ...base, backing: bad }],
+      ["modules.0", { ...base, modules: [bad] }],
+      ["parts.0.name", withPart({ name: "" })],
+      ["parts.0.mix", withPart({ mix: { mute: 1, solo: false } })],
+      ["parts.0.follows", withPart({ follows: 7 })],
+      ["parts.0.noteChord", withPart({ noteChord: 7 })],
+      ["parts.0.arpeggio", withPart({ arpeggio: { ...part.arpeggio, octaves: 90 } })],
+      ["parts.1.id", { ...base, parts: [part, { ...part, id: "" }] }],
+      ["parts.1.arpeggio", { ...base, parts: [part, { ...part, id: "other", arpeggio: bad }] }],
+      ["parts.1.notes", { ...base, parts: [part, { ...part, id: "other", notes: [bad] }] }],
+      ["parts.1.patch", { ...base, parts: [part, { ...part, id: "other", patch: bad }] }],
+    ];
+    for (const [path, after] of edits) {
+      expect(openProject(after).ok, path).toBe(false);
+      expect(problemOfEdit(base, after)?.path, path).toMatch(new RegExp(`^${path}`));
+    }
+    // What was so before is not looked at again.
+    for (const [path, after] of edits.slice(1, 4)) expect(problemOfEdit(after, { ...after, name: "Other" }), path).toBeNull(); // prettier-ignore
+    expect(problemOfEdit(base, { ...base, parts: [part, { ...part, id: "other" }] })).toBeNull();
+  });
+
   test("a recording that is played goes with none of its binaries, whatever else stays", () => {
     const base = makeProject({});
     const part = base.parts[0]!;

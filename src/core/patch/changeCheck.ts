@@ -100,7 +100,6 @@ export function problemOfEdit(before: Project, after: Project): Problem | null {
     if (inside) return inside;
   }
   let lacking: Problem | null = null;
-  if (after.parts !== before.parts || after.binaries !== before.binaries)
-    checkBinaries(after, (reason, where) => (lacking ??= { path: pathText(where), reason }));
+  checkBinaries(after, (reason, where) => (lacking ??= { path: pathText(where), reason }));
   return lacking;
 }

@@ -18,13 +18,14 @@ export function withModule(patch: Patch, id: string, change: (module: Module) =>
 /** Removes routes, and those that move their amounts. */
 export function withoutRoutes(patch: Patch, goes: (route: Route) => boolean): Patch {
   const gone = new Set(patch.routes.filter(goes).map((r) => r.id));
-  for (let size = -1; size < gone.size;) {
+  let size: number;
+  do {
     size = gone.size;
     for (const r of patch.routes) {
       const { owner, parameter } = splitAddress(r.target);
       if (parameter === AMOUNT && gone.has(owner)) gone.add(r.id);
     }
-  }
+  } while (size < gone.size);
   return gone.size === 0 ? patch : { ...patch, routes: patch.routes.filter((r) => !gone.has(r.id)) };
 }
 

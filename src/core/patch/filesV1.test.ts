@@ -66,6 +66,16 @@ describe("files of version 1", () => {
       ok: false,
       path: "parts[0].patch.modulators",
     });
+    const withPoints = (...xs: number[]) =>
+      damage((f) => {
+        const shape = (f.parts[0]!.patch["modulators"] as Record<string, unknown>[]).find((m) => "points" in m)!;
+        shape["points"] = xs.map((x) => ({ x, y: 0.5, tension: 0 }));
+      });
+    expect(withPoints(0, 0.5, 0.5, 1).ok).toBe(true);
+    const ends = "the first point must be at x 0 and the last at x 1";
+    expect(withPoints(0.1, 1)).toMatchObject({ ok: false, reason: ends });
+    expect(withPoints(0, 0.9)).toMatchObject({ ok: false, reason: ends });
+    expect(withPoints(0, 0.6, 0.5, 1)).toMatchObject({ ok: false, reason: "points must be in order of x" });
     // Without the envelope of the level.
     const headless = damage((f) => (f.parts[0]!.patch["modulators"] = (f.parts[0]!.patch["modulators"] as unknown[]).slice(1))); // prettier-ignore
     expect(headless).toEqual({ ok: false, path: "parts[0].patch.modulators", reason: 'an envelope with the id "amp" is needed' }); // prettier-ignore

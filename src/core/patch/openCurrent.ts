@@ -46,14 +46,14 @@ export function versionOf(data: unknown): number | Extract<Opened, { ok: false }
     return refuse("file", "not a Clovik project: an object is expected");
   const { format, version } = data as Record<string, unknown>;
   if (format !== FORMAT) return refuse("format", `not a Clovik project: "${FORMAT}" is expected`);
-  if (typeof version !== "number" || !Number.isInteger(version) || version < 1)
-    return refuse("version", "a whole number from 1 is expected");
-  if (version > VERSION)
+  const number = Number.isInteger(version) ? (version as number) : 0;
+  if (number < 1) return refuse("version", "a whole number from 1 is expected");
+  if (number > VERSION)
     return refuse(
       "version",
-      `made by a newer Clovik (version ${version}; this one reads up to ${VERSION}). Update Clovik to open it.`,
+      `made by a newer Clovik (version ${number}; this one reads up to ${VERSION}). Update Clovik to open it.`,
     );
-  return version;
+  return number;
 }
 
 /** Checks a document of the current version; says where and why when it cannot be opened. */

@@ -28,6 +28,13 @@ describe("targets and sources", () => {
       routes: patch.routes.map((r) => (r.target === "amp.level" ? { ...r, amplitude: true } : r)),
     };
     expect(targetAt(inPercent, [], "velocity-level.amount")?.move).toMatchObject({ unit: "%", reach: 100 });
+    // However many amounts lie between, down to two that move each other: those are none.
+    const chain = Array.from({ length: 5 }, (_, i) => newRoute(`r${i}`, "velocity", i === 0 ? "filter.cutoff" : `r${i - 1}.amount`, 1)); // prettier-ignore
+    const chained = { ...patch, routes: chain };
+    expect(targetAt(chained, [], "r4.amount")?.move).toMatchObject({ unit: "oct", reach: 8 });
+    expect(targetsOf(chained, []).filter((t) => t.address.endsWith(".amount"))).toHaveLength(5);
+    const circle = { ...patch, routes: [newRoute("a", "velocity", "b.amount", 1), newRoute("b", "velocity", "a.amount", 1)] }; // prettier-ignore
+    expect(targetAt(circle, [], "a.amount")).toBeNull();
   });
   test("modulators of the song are sources of every part", () => {
     const tide = newShape("tide", "Tide");
@@ -85,7 +92,9 @@ describe("targets and sources", () => {
     expect(left.modules.map((m) => m.id)).toEqual(["ebb"]);
     expect(left.parts[0]!.patch.routes).toEqual([{ ...routes[2], scaledBy: null }, routes[3]]);
     // A part that had nothing of it is the same.
-    for (let i = 1; i < parts.length; i++) expect(left.parts[i]!.patch.routes).toEqual(parts[i]!.patch.routes);
+    for (let i = 1; i < parts.length; i++) expect(left.parts[i]!.patch).toBe(parts[i]!.patch);
+    const only = { ...project, parts: parts.map((p, i) => (i === 0 ? { ...p, patch: { ...p.patch, routes: [routes[2]!] } } : p)) }; // prettier-ignore
+    expect(withoutSongModule(only, "tide").parts[0]!.patch.routes).toEqual([{ ...routes[2], scaledBy: null }]);
     expect(withoutSongModule(left, "tide")).toBe(left);
   });
   test("two modules change places, and nothing else does", () => {
@@ -165,7 +174,7 @@ describe("a route from where to where", () => {
     // No further than an amount goes: eight octaves, twice the amplitude.
     expect(after("cut", 20, 20_000)[1]).toBe(8);
     expect(after("cut", 20_000, 20)[1]).toBe(-8);
-    expect(after("loud", -60, 6)[1]).toBe(100);
+    expect([after("loud", -60, 6)[1], after("loud", -12, 6)[1]]).toEqual([100, 100]);
     expect(withRouteSpan(patch, "time", 1, 2)).toBe(patch);
     expect(withRouteSpan(patch, "none", 1, 2)).toBe(patch);
   });
@@ -181,6 +190,10 @@ describe("a route from where to where", () => {
     expect(circle([a, b, led])).toEqual(["a", "b"]);
     expect(circle([a, { ...b, on: false }])).toEqual([]);
     expect(circle([newRoute("own", "s", "s.rate", 1)])).toEqual(["own"]);
+    // A modulator of the song is no module of the patch.
+    expect(circle([newRoute("tide", "tide", "tide.rate", 1), newRoute("ebb", "tide", "ebb.rate", 1)])).toEqual([
+      "tide",
+    ]);
     // By the amount of a route, and by what scales one.
     expect(circle([newRoute("x", "s", "y.amount", 1), newRoute("y", "velocity", "s.rate", 1)])).toEqual(["x", "y"]);
     expect(circle([{ ...newRoute("z", "velocity", "s.rate", 1), scaledBy: "s" }])).toEqual(["z"]);

@@ -54,6 +54,11 @@ describe("rows", () => {
   });
 });
 
+test("a frequency has no decimals from a hundred on; what is off at its lowest says so there", () => {
+  expect([99.9, 100, 100.4].map((v) => formatAmount(v, "Hz", 1))).toEqual(["99.9 Hz", "100 Hz", "100 Hz"]);
+  expect([-60, -59.9].map((v) => formatValue(AMP.rows.level, v))).toEqual(["off", "−59.9 dB"]);
+});
+
 test("a frequency is in kHz from a thousand on; what is typed is rounded to what is shown, frequencies are not", () => {
   expect([999, 999.6, 1000, 1001].map((v) => formatAmount(v, "Hz", 0))).toEqual([
     "999 Hz",

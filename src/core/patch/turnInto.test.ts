@@ -2,6 +2,7 @@ import { describe, expect, test } from "vitest";
 import { makeProject } from "../../../tests/support/projects";
 import { adjusted } from "./kinds/kind";
 import type { Span } from "../time/span";
+import { compileSequence, sequenceAt } from "../motion/sequence";
 import { compileCurve, curveAt } from "../curve/curve";
 import { newShape } from "./defaults";
 import { asShape, asSteps } from "./turnInto";
@@ -18,6 +19,20 @@ describe("one kind turned into another", () => {
     const back = asShape(made, "b", "B", song);
     for (let i = 0; i < 16; i++) expect(curveAt(compileCurve(back.data.points), (i + 0.3) / 16)).toBeCloseTo(made.data.steps[i]!.value, 9); // prettier-ignore
     expect(back.times.rate).toEqual(shape.times.rate);
+  });
+
+  test("what glides or has a form is followed closely, by straight lines; jumps stay jumps", () => {
+    for (const more of [{ glide: 60 }, { form: "rise" }] as const) {
+      const m = steps([step(0.2, more), step(0.9, more), step(0.5, more)]);
+      const made = asShape(m, "b", "B", song);
+      const curve = compileCurve(made.data.points);
+      const sequence = compileSequence(m.data.steps, 0);
+      const places = Array.from({ length: 300 }, (_, i) => (i + 0.5) / 300).filter((x) => Math.abs(((3 * x) % 1) - 0.5) < 0.4); // prettier-ignore
+      for (const x of places) expect(Math.abs(curveAt(curve, x) - sequenceAt(sequence, x, 0, 0))).toBeLessThan(0.06);
+      expect(made.data.points.every((p) => p.tension === 0)).toBe(true);
+    }
+    const jumps = asShape(steps([step(0.2), step(0.9)]), "b", "B", song).data.points;
+    expect(jumps).toEqual([[0, 0.2], [0.5, 0.2], [0.5, 0.9], [1, 0.9]].map(([x, y]) => ({ x, y, tension: 0 }))); // prettier-ignore
   });
 
   test("a sequence as a shape lasts as long as all of its steps; forms are followed", () => {

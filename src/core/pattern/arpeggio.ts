@@ -40,7 +40,7 @@ function latched(inOrderOfPlay: readonly Note[], loopTicks: number): Note[] {
   };
   for (const n of inOrderOfPlay) {
     if (group.length > 0 && n.startTick >= released) close(n.startTick);
-    released = Math.max(group.length === 0 ? 0 : released, n.startTick + n.lengthTicks);
+    released = Math.max(released, n.startTick + n.lengthTicks);
     group.push(n);
   }
   close(loopTicks);
@@ -48,14 +48,14 @@ function latched(inOrderOfPlay: readonly Note[], loopTicks: number): Note[] {
 }
 
 /** Where steps are counted from anew: ticks in rising order, the pass's start first. */
-function restartsOf(arp: Arpeggio, notes: readonly Note[], { swing, loopTicks }: ArpeggioSong): number[] {
+function restartsOf(arp: Arpeggio, inOrderOfPlay: readonly Note[], { swing, loopTicks }: ArpeggioSong): number[] {
   switch (arp.restart) {
     case "loop":
       return [0];
     case "bar":
-      return Array.from({ length: Math.ceil(loopTicks / swing.barTicks) }, (_, bar) => bar * swing.barTicks);
+      return Array.from({ length: loopTicks / swing.barTicks }, (_, bar) => bar * swing.barTicks);
     case "chord":
-      return [...new Set([0, ...notes.map((n) => n.startTick)])].filter((t) => t < loopTicks).sort((a, b) => a - b);
+      return [...new Set([0, ...inOrderOfPlay.map((n) => n.startTick)])].filter((t) => t < loopTicks);
     default:
       return arp.restart satisfies never;
   }

@@ -35,6 +35,14 @@ describe("fill tools", () => {
     expect(text(9, 4)).toBe("xxxx");
     expect(evenSpread(3, 8, 1)).toEqual([...evenSpread(3, 8).slice(1), true]);
   });
+  test("ranges go from none to the whole of a row; a lane has 1 to 64 steps", () => {
+    const lane = newLane("velocity", 2);
+    const { min, max } = LANES.velocity.row;
+    const first = (range: number): number => setRanges(lane, "velocity", new Set([0]), range).ranges[0]!;
+    expect([-3, 0.4, 0.6, 1e6].map(first)).toEqual([0, 0, 1, max - min]);
+    expect(setRanges(lane, "velocity", new Set([0]), 5).ranges).toEqual([5, lane.ranges[1]]);
+    expect([-3, 0, 1, 1.6, 64, 900].map((n) => withLength(lane, n).values.length)).toEqual([1, 1, 1, 2, 64, 64]);
+  });
   test("each does what it says and stays in range", () => {
     const lane = { ...newLane("velocity", 4), values: [10, 20, 30, 40], ranges: [1, 2, 3, 4] };
     expect(shift(lane, 1)).toMatchObject({ values: [40, 10, 20, 30], ranges: [4, 1, 2, 3] });

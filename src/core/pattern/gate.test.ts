@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { evenly } from "../../../tests/support/evenly";
 import { runs } from "../../../tests/support/runs";
 import { expectSame } from "../../../tests/support/same";
 import { PLAY, REST, TIE } from "../patch/lanes";
@@ -38,7 +39,7 @@ describe("a gate", () => {
     expect(values({ steps: [PLAY, PLAY], swing: 2 / 3 }, [133.2, 133.4, 138.4, 200 - 0.001])[0]).toBe(0);
     expect(at({ ...base, steps: [PLAY, PLAY], swing: 2 / 3 }, 400 / 3 + 5)).toBeCloseTo(0.5, 6);
   });
-  const number = (min: number, max: number) => fc.double({ min, max, noNaN: true });
+  const number = (min: number, max: number) => evenly(min, max);
   const rows = { stepLength: number(1, 2000), attack: number(0.5, 500), hold: number(0.01, 1), tail: number(1, 4000), swing: number(0.5, 0.75) }; // prettier-ignore
   const gates = (most: number) =>
     fc.record({ ...rows, steps: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 1, maxLength: most }) });

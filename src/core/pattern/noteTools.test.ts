@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { evenly } from "../../../tests/support/evenly";
 import { makeProject } from "../../../tests/support/projects";
 import { MAX_NOTES, type Note } from "../patch/project";
 import { isNote } from "../patch/schema";
@@ -26,6 +27,7 @@ describe("tools on notes", () => {
     expect(times(tools.legato(LINE, ALL, 960))).toEqual([[10, 240], [250, 240], [490, 470]]); // prettier-ignore
     // What begins past the end lasts a tick.
     expect(times(tools.legato(LINE, ALL, 300))).toEqual([[10, 240], [250, 240], [490, 1]]); // prettier-ignore
+    expect(times(tools.legato([...LINE].reverse(), ALL, 960))).toEqual([[490, 470], [250, 240], [10, 240]]); // prettier-ignore
     expect(times(tools.setLength(LINE, new Set(["a"]), 0))[0]).toEqual([10, 1]);
     expect(times(tools.reverse(LINE, ALL))).toEqual([[520, 200], [380, 100], [10, 230]]); // prettier-ignore
     expect(tools.reverse(tools.reverse(LINE, ALL), ALL)).toEqual(LINE);
@@ -112,7 +114,7 @@ describe("tools on notes", () => {
 
 test("whatever they are asked, notes stay such as a document holds, and names stay different", () => {
   const any = fc.array(fc.tuple(fc.nat(2_000_000), fc.integer({ min: 1, max: 900_000 }), fc.nat(127), fc.integer({ min: 1, max: 127 })), { minLength: 1, maxLength: 12 }); // prettier-ignore
-  const number = fc.double({ min: -3, max: 3, noNaN: true });
+  const number = evenly(-3, 3);
   fc.assert(
     fc.property(any, number, fc.nat(11), fc.nat(), (list, x, pick, seed) => {
       const notes = list.map(([s, l, k, v], i) => note(`n${i}`, s, l, k, v));
@@ -177,6 +179,7 @@ describe("tools at the borders of what a document holds", () => {
   test("a note is split where two are left: after its first tick, before its last", () => {
     const parts = (length: number, at: number | null): number[] => tools.split([note("a", 100, length, 60)], ALL, at, newId).map((n) => n.lengthTicks); // prettier-ignore
     expect([parts(1, null), parts(2, null), parts(3, null), parts(9, 101), parts(9, 100.4), parts(9, 108.7), parts(9, 109)]).toEqual([[1], [1, 1], [1, 2], [1, 8], [1, 8], [8, 1], [4, 5]]); // prettier-ignore
+    expect([parts(8, 100), parts(8, 50), parts(8, 108), parts(8, 500), parts(8, 103)]).toEqual([[4, 4], [4, 4], [4, 4], [4, 4], [3, 5]]); // prettier-ignore
     const full = Array.from({ length: MAX_NOTES - 1 }, (_, i) => note(`f${i}`, i, 4, 60));
     expect(tools.split(full, new Set(["f0", "f1"]), null, newId)).toHaveLength(MAX_NOTES);
   });

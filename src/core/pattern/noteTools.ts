@@ -194,7 +194,6 @@ export function repeatToFill(
 ): readonly Note[] {
   const chosen = chosenOf(notes, ids);
   const span = spanOf(chosen, unitTicks);
-  if (span === 0) return notes;
   const start = startOf(chosen);
   const added: Note[] = [];
   for (let at = start + span; at < endTick && notes.length + added.length < MAX_NOTES; at += span)

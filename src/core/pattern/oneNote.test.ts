@@ -25,6 +25,10 @@ describe("one note at a time", () => {
     expect(spans(one({ notes, playing: { choices: { priority: "high" } } }))).toEqual([[0, 960, 40], [960, 1920, 64], [1920, 2880, 52], [2880, 3840, 40]]); // prettier-ignore
     expect(spans(one({ notes, playing: { choices: { priority: "low" } } }))).toEqual([[0, 3840, 40]]);
   });
+  test("of two of one key the later one sounds, whichever goes before", () => {
+    const twice = [note(0, 1920, 60, 40), note(960, 1920, 60, 90)];
+    for (const priority of ["last", "high", "low"]) expect(eventsOf(one({ notes: twice, playing: { choices: { priority } as object } })).map((e) => [e.onTick, e.offTick, e.velocity])).toEqual([[0, 960, 40], [960, 2880, 90]]); // prettier-ignore
+  });
   test("notes that overlap are tied where that is chosen; those that only touch are not", () => {
     const tied = (list: typeof notes) => eventsOf(one({ notes: list, playing: { choices: { overlap: "tied" } } })).map((e) => e.tied ?? false); // prettier-ignore
     expect(tied(notes)).toEqual([false, true, true, true]);
@@ -152,6 +156,7 @@ describe("a chord from one note", () => {
     expect(sevenths).toEqual(["0 4 7 11", "0 3 7 10", "0 3 7 10", "0 4 7 11", "0 4 7 10", "0 3 7 10", "0 3 6 10"]);
     expect(keysOfNote(60, { from: "key", notes: 3, inversion: 1 }, C_MAJOR)).toEqual([64, 67, 72]);
     expect(keysOfNote(60, { from: "key", notes: 3, inversion: -1 }, C_MAJOR)).toEqual([55, 60, 64]);
+    expect(keysOfNote(120, { from: "kind", symbol: "M", inversion: 0 }, C_MAJOR)).toEqual([120, 124, 127]);
     expect(keysOfNote(126, { from: "kind", symbol: "M", inversion: 0 }, C_MAJOR)).toEqual([126]);
   });
   test("stands before the arpeggio, moves with the note, and sounds a shared key once", () => {

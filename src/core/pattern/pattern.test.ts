@@ -3,11 +3,13 @@ import { describe, expect, test } from "vitest";
 import { runs } from "../../../tests/support/runs";
 import { arbitraryProject } from "../../../tests/support/arbitraryProject";
 import { makeProject, note } from "../../../tests/support/projects";
+import { newKit } from "../patch/defaults";
 import { newLane } from "../patch/lanes";
 import { MAX_NOTES, type ArpOrder } from "../patch/project";
 import { hash01 } from "./chance";
 import { chordGroups } from "./chords";
 import { loopTicks, partEvents, patternOf, patternRepeatBars } from "./events";
+import { notesFor, startsFor } from "./starts";
 import { addNotes, moveNotes, removeNotes, setVelocity, stretchNotes } from "./noteEdit";
 
 const eventsOf = (project: ReturnType<typeof makeProject>) => partEvents(project.parts[0]!, project.song, project.seed);
@@ -143,6 +145,36 @@ test("edits of notes stop at the borders and change nothing when nothing changes
   expect(stretchNotes(notes, all, -1000, 60).map((n) => n.lengthTicks)).toEqual([60, 60]);
   expect(setVelocity(notes, all, 127)).toBe(notes);
   expect(setVelocity(notes, all, 300)[0]!.velocity).toBe(127);
+});
+
+test("what starts with notes starts where they are written: chords, after rests, drums, and later ones round the end", () => {
+  const written = [note(1440, 480, 64), note(0, 960, 60), note(0, 480, 67), note(960, 240, 62), note(2880, 480, 60), note(9000, 10, 60)];
+  const made = makeProject({ notes: written });
+  const part = made.parts[0]!;
+  const starts = startsFor(part, made);
+  expect([starts("chord", null), starts("rest", null)]).toEqual([[0, 960, 1440, 2880], [0, 1440, 2880]]);
+  // Held to the end of the pass: what starts with it follows no rest.
+  const held = makeProject({ notes: [note(1920, 1920, 60), note(0, 480, 62)] });
+  expect(startsFor(held.parts[0]!, held)("rest", null)).toEqual([1920]);
+  const follower = { ...part, id: "after", follows: { part: part.id, semitones: 0, later: { num: 1, den: 2 }, linked: false } };
+  const two = { ...made, parts: [part, follower] };
+  expect(startsFor(follower, two)("chord", null)).toEqual([960, 1920, 2880, 3360]);
+  expect(startsFor(part, two)("chord", "after")).toEqual([960, 1920, 2880, 3360]);
+  const steps = Array.from({ length: 8 }, (_, i) => ({ kick: i === 1 ? 90 : 0, clap: 0, hat: 100 }));
+  const drummed = { ...made, backing: newKit("drums", steps) };
+  expect(startsFor(part, drummed)("chord", "drums.kick")).toEqual([240, 2160]);
+  expect(startsFor(part, drummed)("chord", null)).toEqual([0, 960, 1440, 2880]);
+  expect(notesFor(part, drummed).levelEnvelope(null)).toBe(notesFor(part, made).levelEnvelope(null));
+}); // prettier-ignore
+
+test("lengths of what is not chosen stay as they are, also where chosen ones change", () => {
+  const two = [note(0, 100, 60), note(200, 300, 62)].map((n, i) => ({ ...n, id: `n${i}` }));
+  const made = stretchNotes(two, new Set(["n0"]), 50, 10);
+  expect(made.map((n) => n.lengthTicks)).toEqual([150, 300]);
+  expect(made[1]).toBe(two[1]);
+  const least = stretchNotes(two, new Set(["n0", "n1"]), -500, 100);
+  expect(least.map((n) => n.lengthTicks)).toEqual([100, 100]);
+  expect(least[0]).toBe(two[0]);
 });
 
 test("a velocity and the last note are set and taken of those that are chosen, and of no other", () => {

@@ -61,7 +61,7 @@ export const chordText = ({ root, symbol, bass }: Chord, flats: boolean): string
  */
 export function keysOfChord({ symbol, bass }: Chord, rootKey: number): number[] {
   const keys = chordKeys(rootKey, symbol);
-  if (bass === undefined || bass === rootKey % 12) return keys;
+  if (bass === undefined) return keys;
   const low = rootKey - ((((rootKey - bass) % 12) + 12) % 12);
   if (low < 0) return keys;
   const above = keys.filter((k) => k % 12 !== bass);

@@ -157,6 +157,7 @@ test("chords are named, inverted too", () => {
 test("a key says its cents; a scale says whether its third is minor", () => {
   expect([69, 68.2, 67.8, 69.004, 61.5].map((k) => describeKey(k))).toEqual(["A4", "G♯4 +20 ct", "G♯4 −20 ct", "A4", "D4 −50 ct"]); // prettier-ignore
   expect(describeKey(68.2, true)).toBe("A♭4 +20 ct");
+  expect([69.01, 68.99].map((k) => describeKey(k))).toEqual(["A4 +1 ct", "A4 −1 ct"]);
   for (const s of SCALES) expect([s, isMinor(s)]).toEqual([s, tonalScale(s).notes[2] === "Eb"]);
 });
 

@@ -83,6 +83,7 @@ describe("scales", () => {
       parseScale("A scale\r\n2 notes\r\n! comment\r\n 3/2 perfect fifth\r\n\r\n 2 octave\r\n").cents.map(Math.round),
     ).toEqual([702, 1200]);
     expect(parseScale("\n1\n2/1").name).toBe("Untitled scale");
+    expect(parseScale(`${"n".repeat(90)}\n1\n2/1`).name).toBe("n".repeat(80));
   });
   test.each([
     ["", "Line 1: the description and the number of notes are missing."],
@@ -113,6 +114,9 @@ describe("mappings", () => {
     expect([62, 64, 65, 67, 71, 72, 48].map((k) => hz(k) / 264)).toEqual([9 / 8, 5 / 4, 4 / 3, 3 / 2, 15 / 8, 2, 1 / 2].map((r): unknown => expect.closeTo(r, 9))); // prettier-ignore
     expect([61, 63, 66, 68, 70].every((k) => Number.isNaN(table[k]!))).toBe(true);
   });
+  test("a mapping says its numbers as they stand, down to a mapping of no size", () => {
+    expect(parseMapping("0\n1\n2\n3\n4\n5.5\n0")).toEqual({ firstKey: 1, lastKey: 2, middleKey: 3, referenceKey: 4, referenceHz: 5.5, octaveDegree: 0, mapping: [] }); // prettier-ignore
+  });
   test("keys outside of its range and entries that are missing are not played", () => {
     const table = tuningTable(tuned(equal(12, "2"), parseMapping("12\n48\n72\n60\n60\n300\n12\n0\n1\n2")));
     expect(keyToHz(table[60]!)).toBeCloseTo(300, 6);
@@ -128,6 +132,9 @@ describe("mappings", () => {
     ["0\n0\n127\n60\n128\n440\n0", 'Line 5: the reference key must be 0 to 127, not "128".'],
     ["0\n0\n200\n60\n69\n440\n0", 'Line 3: the last key must be 0 to 127, not "200".'],
     ["0\n0\n127\n60\n69\n0\n0", 'Line 6: the reference frequency must be 1 to 20000, not "0".'],
+    ["0\n0\n127\n60\n69\n440\n-1", 'Line 7: the degree of the octave must be 0 to 128, not "-1".'],
+    ["0\n0\n127\n60.5\n69\n440\n0", 'Line 4: the middle key must be 0 to 127, not "60.5".'],
+    ["0\n0\n127\n60\n69\nA4\n0", 'Line 6: the reference frequency must be 1 to 20000, not "A4".'],
     ["1\n0\n127\n60\n69\n440\n12\nq", 'Line 8: "q" is neither a degree nor x.'],
   ])("a mapping that is none: %j", (text, message) => {
     expect(() => parseMapping(text)).toThrow(message);

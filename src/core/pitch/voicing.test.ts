@@ -30,6 +30,18 @@ describe("inversions and lies", () => {
     // A ninth chord is wider than an octave: its root goes up two.
     expect(invertUp([60, 64, 67, 70, 74])).toEqual([64, 67, 70, 74, 84]);
     expect(drop([60], 2)).toEqual([60]);
+    expect(spreadOut([60, 64, 67, 71])).toEqual([60, 67, 76, 83]);
+    for (const act of [invertUp, invertDown]) expect([act([60]), act([])]).toEqual([[60], []]);
+    // An octave goes past itself.
+    expect([invertUp([60, 72]), invertDown([60, 72]), invertUp([60, 71])]).toEqual([[72, 84], [48, 60], [71, 72]]); // prettier-ignore
+  });
+  test("voices move as many semitones in all as each of them does; extra ones from the nearest", () => {
+    expect([movement([], [60]), movement([60], []), movement([60], [67]), movement([60, 64], [62, 61])]).toEqual([0, 0, 7, 3]); // prettier-ignore
+    expect([movement([60, 70], [61, 64, 69]), movement([61, 64, 69], [60, 70])]).toEqual([6, 6]);
+    expect([nearestVoicing([], [60]), nearestVoicing([67, 60], [])]).toEqual([[], [60, 67]]);
+    // More than seven notes move as a whole, up to two octaves either way.
+    const eight = [36, 40, 43, 47, 50, 54, 57, 61];
+    expect([24, 12, 0, -12, -24].map((by) => nearestVoicing(eight, eight.map((k) => k + by))[0]! - 36)).toEqual([24, 12, 0, -12, -24]); // prettier-ignore
     expect(invertDown([5, 9])).toEqual([5, 9]);
   });
 });

@@ -7,21 +7,23 @@ const valid = (keys: readonly number[]): boolean => keys.every((k) => k >= 0 && 
 const sorted = (keys: readonly number[]): number[] => [...keys].sort((a, b) => a - b);
 const orSame = (next: readonly number[], before: readonly number[]): number[] => sorted(valid(next) ? next : before);
 
+/** Octaves by which one of two keys goes just past the other. */
+const octavesPast = (low: number, high: number): number => Math.floor((high - low) / 12) + 1;
+
 /** The next inversion: the lowest note goes up past the highest, by as many octaves as that takes. */
 export function invertUp(keys: readonly number[]): number[] {
-  const [low, ...rest] = sorted(keys);
-  if (low === undefined || rest.length === 0) return [...keys];
-  const top = rest.at(-1)!;
-  return orSame([...rest, low + 12 * Math.max(1, Math.ceil((top - low + 1) / 12))], keys);
+  const all = sorted(keys);
+  if (all.length < 2) return all;
+  const [low, ...rest] = all as [number, ...number[]];
+  return orSame([...rest, low + 12 * octavesPast(low, rest.at(-1)!)], keys);
 }
 
 /** The inversion before: the highest note goes down past the lowest. */
 export function invertDown(keys: readonly number[]): number[] {
   const all = sorted(keys);
-  const top = all.pop();
-  if (top === undefined || all.length === 0) return [...keys];
-  const low = all[0]!;
-  return orSame([top - 12 * Math.max(1, Math.ceil((top - low + 1) / 12)), ...all], keys);
+  if (all.length < 2) return all;
+  const top = all.pop()!;
+  return orSame([top - 12 * octavesPast(all[0]!, top), ...all], keys);
 }
 
 /** The `n`-th note from the top an octave down ("drop 2" takes the second; common practice). */

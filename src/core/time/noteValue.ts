@@ -51,7 +51,6 @@ export function parseNoteValue(text: string): NoteValue | null {
   if (!match) return null;
   let num = Number(match[1]);
   let den = Number(match[2]);
-  if (num < 1 || den < 1) return null;
   const mark = match[3]?.charAt(0).toLowerCase();
   if (mark === "d" || mark === ".") [num, den] = [num * 3, den * 2];
   if (mark === "t") [num, den] = [num * 2, den * 3];

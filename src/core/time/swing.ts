@@ -24,9 +24,12 @@ export function swingTick(tick: number, swing: Swing): number {
   return Math.round(pairStart + swung);
 }
 
-/** The straight position that sounds at a tick, or as near to it as whole ticks allow: the way back of `swingTick`. */
+/**
+ * The straight position from 0 on that sounds at a tick, or the first one behind it: swing leaves no two ticks in a row
+ * without one, so none is nearer. The way back of `swingTick`.
+ */
 export function straightTick(tick: number, swing: Swing): number {
-  let low = tick - 2 * Math.ceil(swing.gridTicks);
+  let low = 0;
   let high = tick;
   // Swing only moves later, and never changes the order.
   while (low < high) {
@@ -34,6 +37,5 @@ export function straightTick(tick: number, swing: Swing): number {
     if (swingTick(middle, swing) < tick) low = middle + 1;
     else high = middle;
   }
-  const over = swingTick(low, swing) - tick;
-  return Math.max(0, over > 0 && tick - swingTick(low - 1, swing) < over ? low - 1 : low);
+  return low;
 }

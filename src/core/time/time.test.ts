@@ -71,7 +71,9 @@ test("spans are read as they are written", () => {
   for (const [span, text] of spans) expect(formatSpan(span)).toBe(text);
   expect(parseSpan("250")).toEqual({ unit: "ms", ms: 250 });
   expect(parseSpan("1,5 s")).toEqual({ unit: "ms", ms: 1500 });
-  for (const bad of ["", "fast", "0 hz", "40 bars", "-3 ms"]) expect(parseSpan(bad)).toBeNull();
+  expect(["0.5 hz", "32 bars", "1 bar"].map(parseSpan)).toEqual([{ unit: "hz", hz: 0.5 }, { unit: "bars", bars: 32 }, { unit: "bars", bars: 1 }]); // prettier-ignore
+  for (const bad of ["", "fast", "0 hz", "40 bars", "33 bars", "0 bars", "1.5 bars", "-3 ms"])
+    expect(parseSpan(bad)).toBeNull();
   expect(spanTicks({ unit: "hz", hz: 2 }, base)).toBe(960);
 });
 
