@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, test } from "vitest";
 import { fftOf, spectrumOf } from "../../../tests/support/spectrum";
-import { expectSame } from "../../../tests/support/same";
+import { expectSame, farthest } from "../../../tests/support/same";
 import { nextHeap } from "../../../tests/support/nextHeap";
 import { damping, filterMagnitudeDb } from "./filter";
 import { peakRoom } from "../engine/peakRoom";
@@ -225,6 +225,45 @@ describe("the limiter", () => {
     const top = truePeakDb(out);
     expect(top).toBeLessThan(CEILING_DB);
     expect(top).toBeGreaterThan(CEILING_DB - 0.8);
+  });
+
+  test("is what its definition says, worked out plainly", () => {
+    const x = Float64Array.from({ length: 9000 }, (_, i) => (i % 3500 < 700 ? 1.9 : 0.35) * Math.sin(i / 6 + 0.3 * Math.sin(i / 41)) + 0.4 * Math.sin(i * 1.7)); // prettier-ignore
+    const at = (i: number): number => x[i] ?? 0;
+    // Points a quarter, a half and three quarters behind a sample, of the seven samples before it and the eight behind.
+    const between = (i: number, p: number): number => Array.from({ length: 16 }, (_, t) => { const d = t - 7 - p / 4; return at(i + t - 7) * (0.5 + 0.5 * Math.cos((2 * Math.PI * d) / 16)) * (Math.sin(Math.PI * d) / (Math.PI * d)); }).reduce((s, v) => s + v, 0); // prettier-ignore
+    const ceiling = 10 ** ((CEILING_DB - 0.2) / 20);
+    const need = Array.from({ length: 9100 }, (_, k) => Math.min(1, ceiling / Math.max(...[at(k - 8), between(k - 8, 1), between(k - 8, 2), between(k - 8, 3)].map(Math.abs)))); // prettier-ignore
+    // A millisecond of them, the lowest of which counts; it recovers by e in 80 ms, and the mean of a millisecond is used.
+    const ahead = RATE / 1000;
+    let gain = 1;
+    const gains = need.map((_, k) => {
+      const least = Math.min(...need.slice(Math.max(0, k - ahead + 1), k + 1));
+      const risen = gain + (1 - gain) * (1 - Math.exp(-1 / (0.08 * RATE)));
+      gain = Math.min(least, risen);
+      return gain;
+    });
+    const mean = (k: number): number => Array.from({ length: ahead }, (_, i) => gains[k - i] ?? 1).reduce((s, v) => s + v, 0) / ahead; // prettier-ignore
+    const { out, limiter } = run(x);
+    const expected = Float64Array.from({ length: 9000 }, (_, k) => at(k - limiter.delay) * mean(k));
+    expect(farthest(out, expected)).toBeLessThan(2e-6);
+    expect(Math.min(...gains)).toBeLessThan(0.6);
+  });
+
+  test("measures nothing while it rests: from 1.3 s after a loud sound until the next one", () => {
+    const room = peakRoom(nextHeap());
+    let measured = 0;
+    const limiter = new TruePeakLimiter(RATE, { ...room, measure: (count) => { measured += count; room.measure(count); } }); // prettier-ignore
+    const [out, other] = [new Float32Array(64), new Float32Array(64)];
+    const after = (level: number, frames: number): number => {
+      measured = 0;
+      for (let at = 0; at < frames; at += 64) limiter.process(new Float64Array(64).fill(level), new Float64Array(64), 64, out, other); // prettier-ignore
+      return measured;
+    };
+    expect([after(0.1, 6400), after(1.7, 6400)]).toEqual([0, 6400]);
+    const recovering = after(0.1, 1.3 * RATE);
+    expect(recovering > 0.8 * RATE && recovering < 1.25 * RATE).toBe(true);
+    expect([after(0.1, 6400), after(1.7, 640)]).toEqual([0, 640]);
   });
 
   test("does the same in pieces of any size, after it has rested as well", () => {

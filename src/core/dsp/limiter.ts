@@ -70,7 +70,7 @@ export class TruePeakLimiter {
   private recovered = 1;
   private write = 0;
   private slot = 0;
-  /** Frames since one last needed less than full gain, and since a loud sample. */
+  /** Frames since the gain was last below one, and since a block with a loud sample. */
   private calm = Infinity;
   private quiet = Infinity;
   private readonly recovery: number;
@@ -107,12 +107,13 @@ export class TruePeakLimiter {
       // A NaN stays one, and is not low.
       top = Math.max(top, l, r);
     }
-    const resting = this.quiet >= TAPS && this.calm > 3 * this.ahead && this.recovered === 1;
+    const resting = this.quiet >= TAPS && this.calm >= this.ahead;
     const low = top * MOST <= CEILING;
+    this.quiet = low ? this.quiet + count : 0;
     if (low && resting) return this.pass(left, right, count, outL, outR);
     const { frames } = this.room;
     for (let from = 0; from < count; from += frames)
-      this.limit(left, right, from, Math.min(count, from + frames), low, outL, outR);
+      this.limit(left, right, from, Math.min(count, from + frames), outL, outR);
   }
 
   /** Sound too low to be limited goes through as it is. */
@@ -129,15 +130,12 @@ export class TruePeakLimiter {
       if (++read === size) read = 0;
     }
     this.write = write;
-    this.slot = (this.slot + count) % this.ahead;
-    this.frame += count;
   }
 
-  /** Frames `from` to `to`; `low` where none of them is loud. */
-  private limit(left: Float64Array, right: Float64Array, from: number, to: number, low: boolean, outL: Float32Array, outR: Float32Array): void {
+  private limit(left: Float64Array, right: Float64Array, from: number, to: number, outL: Float32Array, outR: Float32Array): void {
     const { ringL, ringR, size, gains } = this;
-    if (!low || this.quiet < TAPS) this.measure(left, right, from, to);
-    this.findGains(left, right, from, to);
+    this.measure(left, right, from, to);
+    this.findGains(to - from);
     let { write } = this;
     let read = (write + size - this.delay) % size;
     for (let i = from; i < to; i++) {
@@ -152,37 +150,25 @@ export class TruePeakLimiter {
     this.write = write;
   } // prettier-ignore
 
-  /** Writes the gain at which each frame hands out what was ahead of it. */
-  private findGains(left: Float64Array, right: Float64Array, from: number, to: number): void {
-    const { gains, held, ahead } = this;
+  /** Writes the gain at which each of the measured frames hands out what was ahead of it. */
+  private findGains(count: number): void {
+    const { gains, ahead } = this;
     const { tops } = this.room;
-    let { quiet, calm, slot } = this;
-    for (let i = from; i < to; i++) {
-      quiet = Math.abs(audible(left[i]!)) * MOST > CEILING || Math.abs(audible(right[i]!)) * MOST > CEILING ? 0 : quiet + 1;
-      const top = quiet < TAPS ? tops[i - from]! : 0;
-      calm = top > CEILING ? 0 : calm + 1;
-      let gain = 1;
-      if (calm <= ahead || this.recovered < 1) {
-        const least = this.least(top > CEILING ? CEILING / top : 1);
-        const risen = this.recovered + (1 - this.recovered) * this.recovery;
-        this.recovered = least < risen ? least : risen > 0.999999 ? 1 : risen;
-        gain = this.mean(slot);
-        this.acted = true;
-      } else if (this.heldSum < ahead) {
-        gain = this.mean(slot);
-        if (calm > 3 * ahead) {
-          held.fill(1);
-          this.heldSum = ahead;
-        }
-      }
-      gains[i - from] = gain;
+    let { calm, slot } = this;
+    for (let i = 0; i < count; i++) {
+      const top = tops[i]!;
+      const least = this.least(top > CEILING ? CEILING / top : 1);
+      const risen = this.recovered + (1 - this.recovered) * this.recovery;
+      this.recovered = least < risen ? least : risen > 0.999999 ? 1 : risen;
+      calm = this.recovered < 1 ? 0 : calm + 1;
+      if (calm === 0) this.acted = true;
+      gains[i] = this.mean(slot);
       if (++slot === ahead) slot = 0;
       this.frame++;
     }
-    this.quiet = quiet;
     this.calm = calm;
     this.slot = slot;
-  } // prettier-ignore
+  }
 
   /** Measures frames together with those that came before. */
   private measure(left: Float64Array, right: Float64Array, from: number, to: number): void {

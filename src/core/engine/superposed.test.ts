@@ -104,3 +104,25 @@ test.each(Object.keys(CASES))("a chord is the sum of its notes: %s", (name) => {
 test("a chord is the sum of its notes: what comes back from behind the amp, and sides apart", () => {
   expectSum([saw, filter("lp24")], { values: { "amp.feedback": -6, "amp.apart": 8 } });
 });
+
+/** Sources and filters of one voice, a chain each: what stands first reads other values than when it stands alone. */
+test.each(Object.keys(CASES))("a voice is the sum of its chains: %s beside another one", (name) => {
+  const other = adjusted(newOscillator("other", "Other"), { values: { octave: 1, detune: 20 }, choices: { wave: "saw" } });
+  const beside = adjusted(newModule(FILTER, "beside", "Beside", {}), { values: { cutoff: 2000, resonance: 60, drive: 9 }, choices: { type: "bp12" } });
+  const base = project([], {}).parts[0]!.patch.modules.filter((m) => m.id !== "osc" && m.id !== "filter");
+  const sources = CASES[name]!.filter((m) => m.kind !== "filter");
+  const own = CASES[name]!.find((m) => m.kind === "filter")!;
+  const first = [["other", "beside"], ["beside", "amp"]]; // prettier-ignore
+  const second = [...sources.map((m) => [m.id, "filter"]), ["filter", "amp"]];
+  const rendered = (modules: readonly Module[], cables: readonly (readonly string[])[]): Float32Array => {
+    const made = project([], { notes: NOTES.slice(0, 5) });
+    const part = made.parts[0]!;
+    const routes = part.patch.routes.filter((r) => r.target.startsWith("amp."));
+    const patch: Patch = { modules: [...modules, ...base], cables: cables.map(([from, to]) => ({ from: from!, to: to! })), routes };
+    return renderNow(compileProject({ ...made, parts: [{ ...part, patch }] }), { sampleRate: RATE, bars: 1, tail: "append", recordings: RECORDINGS }).left;
+  };
+  const both = rendered([other, beside, ...sources, own], [...first, ...second]);
+  const [one, two] = [rendered([other, beside], first), rendered([...sources, own], second)];
+  expect(peak(two)).toBeGreaterThan(1e-4);
+  expect(farthest(both, both.map((_, i) => (one[i] ?? 0) + (two[i] ?? 0))) / peak(both)).toBeLessThan(1e-5);
+}); // prettier-ignore

@@ -1,4 +1,4 @@
-import { describe, expect, test, vi } from "vitest";
+import { describe, expect, test } from "vitest";
 import { engineWith, run } from "../../../tests/support/live";
 import { nextHeap } from "../../../tests/support/nextHeap";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
@@ -7,7 +7,6 @@ import { withoutRecordings } from "../dsp/tables";
 import { compileProject } from "./compile";
 import { Engine } from "./engine";
 import { NoteLog } from "./render";
-import { warmUp } from "./warmUp";
 
 const RATE = 48_000;
 /** A sixteenth at 120 BPM. */
@@ -266,16 +265,6 @@ test("before anything is loaded it stands at the start, silent; peaks are told o
   run(engine, 256);
   engine.takePeaks(peaks);
   expect([peaks[0], peaks[1]]).toEqual([0, 0]);
-});
-
-test("before it is heard an engine has played a program: half a second at least, with its notes", () => {
-  const program = compileProject(makeProject({ notes: [note(0, 3840, 60)] }));
-  const spy = vi.spyOn(Engine.prototype, "process");
-  warmUp(program, 48_000, { tables: withoutRecordings });
-  const heard = spy.mock.calls.map(([left, , frames]) => ({ left, frames }));
-  spy.mockRestore();
-  expect(heard.reduce((sum, h) => sum + h.frames, 0)).toBeGreaterThan(24_000);
-  expect(peak(heard.at(-1)!.left)).toBeGreaterThan(0.01);
 });
 
 test("the limiter's delay is told in frames: the sound is as much later", () => {
