@@ -9,6 +9,7 @@ import { adjusted } from "../patch/kinds/kind";
 import { FOLLOWER } from "../patch/kinds/follower";
 import type { Random } from "../patch/kinds/random";
 import type { Restart } from "../patch/kinds/shape";
+import type { Span } from "../time/span";
 import { drawnAt } from "./drawn";
 import { compileFollower } from "./follower";
 import { barsOf, drawsProgram, followerProgram, gateProgram, restartingAtJumps, roundTicks, sequenceProgram, shapeProgram, sharedEnvelopeProgram } from "./modulators"; // prettier-ignore
@@ -93,7 +94,7 @@ describe("sequences and gates", () => {
     expect(of("step", ms(50))).toMatchObject({ period: expect.closeTo(0.3, 12) as number, synced: false });
   });
   test("a gate's steps last as long as they are set, also in milliseconds", () => {
-    const of = (stepLength: Parameters<typeof steps>[2]) => gateProgram(adjusted(newGate("g", "G"), { times: { step: stepLength }, data: { steps: [1, 0, 1] } }), BASE).period; // prettier-ignore
+    const of = (stepLength: Span) => gateProgram(adjusted(newGate("g", "G"), { times: { step: stepLength }, data: { steps: [1, 0, 1] } }), BASE).period; // prettier-ignore
     expect([of({ unit: "note", num: 1, den: 8 }), of(ms(100))]).toEqual([1440, expect.closeTo(576, 9)]);
   });
 });
@@ -120,7 +121,7 @@ describe("draws", () => {
     expect(at("even")).toEqual(RELEASED.even);
     expect(at("middle")).toEqual(RELEASED.middle);
     // Half a turn of a cosine.
-    expect(at("ends")).toEqual(RELEASED.even.map((u) => expect.closeTo(0.5 - 0.5 * Math.cos(Math.PI * u), 5)));
+    expect(at("ends")).toEqual(RELEASED.even.map((u): unknown => expect.closeTo(0.5 - 0.5 * Math.cos(Math.PI * u), 5)));
   });
   test("that are smooth are half-way on half a turn of a cosine", () => {
     const { draws } = of({ moves: "smooth" }, ms(500));
