@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { demoProject } from "../patch/demo";
 import { fromBase64, toBase64 } from "./base64";
-import { parseProjectFile, projectFileText } from "./projectFile";
+import { parseProjectFile, projectFileText, recordingsOf } from "./projectFile";
 import { sha256 } from "./sha256";
 import JZZ from "jzz";
 import SMF from "jzz-midi-smf";
@@ -207,6 +207,13 @@ test("a wave table goes out as frames of 2048 samples, read back by another read
   // The third frame is a saw: its harmonics fall with their number (Fourier).
   const saw = harmonicsOfCycle(samples.slice(2 * FRAME_SAMPLES, 3 * FRAME_SAMPLES), 20);
   for (const h of [2, 5, 20]) expect(saw.sin[h - 1]! / saw.sin[0]!).toBeCloseTo(1 / h, 5);
+  // Soft frames come out at full scale, at the usual rate; without harmonics there is nothing.
+  const frame = (level: number) => ({ sin: Float64Array.of(level), cos: Float64Array.of(0) });
+  const soft = readWav(tableWav([frame(0.2), frame(0.1)]));
+  expect(soft.sampleRate).toBe(44_100);
+  expect(soft.channels[0]!.reduce((top, v) => Math.max(top, Math.abs(v)), 0)).toBeCloseTo(1, 6);
+  expect(soft.channels[0]!.slice(FRAME_SAMPLES).reduce((top, v) => Math.max(top, Math.abs(v)), 0)).toBeCloseTo(0.5, 6);
+  expect(readWav(tableWav([frame(0)])).channels[0]!.every((v) => v === 0)).toBe(true);
 });
 
 describe("reading WAV files", () => {
@@ -267,7 +274,14 @@ describe("reading WAV files", () => {
     const odd = [...whole.slice(0, 12), 0x6a, 0x75, 0x6e, 0x6b, 5, 0, 0, 0, 1, 2, 3, 4, 5, 0, ...whole.slice(12)];
     expect([...readWav(Uint8Array.from(odd)).channels[0]!]).toEqual([0, 0.5, -1]);
     // Cut off in the middle, it gives what is there.
-    expect(readWav(whole.subarray(0, whole.length - 2)).channels[0]).toHaveLength(2);
+    for (const cut of [1, 2]) expect(readWav(whole.subarray(0, whole.length - cut)).channels[0]).toHaveLength(2);
+  });
+
+  test("of the lowest and the highest rate; of what a file carries, what is no sound is left out", () => {
+    for (const rate of [1000, 384_000]) expect(readWav(writeWav([Float32Array.of(0.5, 0)], { sampleRate: rate, bitDepth: 16 })).sampleRate).toBe(rate); // prettier-ignore
+    const wav = writeWav([Float32Array.of(0.5)], { sampleRate: 48_000, bitDepth: 32 });
+    const sounds = recordingsOf(new Map([["a", wav], ["b", new Uint8Array(9)]])); // prettier-ignore
+    expect([...sounds].map(([hash, r]) => [hash, r.sampleRate, ...r.channels[0]!])).toEqual([["a", 48_000, 0.5]]);
   });
 
   test.each([

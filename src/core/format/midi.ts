@@ -4,7 +4,10 @@ import type { NoteEvent } from "../pattern/noteEvent";
 import { MAX_TICK, TICKS_PER_QUARTER } from "../time/noteValue";
 import type { Meter } from "../time/meter";
 
-/** Reads Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. */
+/**
+ * Reads Standard MIDI Files 1.0 (MIDI Manufacturers Association), formats 0 and 1. The parser hands out a note-on without
+ * velocity as the note-off that it is.
+ */
 
 /** Bytes of the first chunk, its name and length included. */
 const HEAD = 14;
@@ -100,12 +103,12 @@ function collectTrack(track: readonly MidiEvent[], scale: number, out: Collected
     if (e.type === "trackName" && e.text.trim()) trackName = e.text.trim().slice(0, 80);
     else if (e.type === "setTempo") out.tempos.push(60_000_000 / e.microsecondsPerBeat);
     else if (e.type === "timeSignature") out.meters.push({ beats: e.numerator, unit: e.denominator });
-    else if (e.type === "noteOn" && e.velocity > 0) {
+    else if (e.type === "noteOn") {
       const address = e.channel * 128 + e.noteNumber;
       const queue = open.get(address) ?? { next: 0, held: [] };
       queue.held.push({ onTick: tick, velocity: e.velocity });
       open.set(address, queue);
-    } else if (e.type === "noteOff" || e.type === "noteOn") close(e.channel, e.noteNumber);
+    } else if (e.type === "noteOff") close(e.channel, e.noteNumber);
   }
   // A note that is never let go ends with its track.
   for (const [address, queue] of open) while (queue.next < queue.held.length) close(address >> 7, address & 127);

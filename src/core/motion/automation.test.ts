@@ -31,6 +31,14 @@ function heard(made: Made, address: Address): (at: number) => number {
   return (at) => watch.values[c.at + c.count + Math.floor(at * 2048) - c.first]!;
 }
 
+test("a jump at the end of the pass is none; what cannot be let go has no release to be automated", () => {
+  const points = [[0, 0], [1, 0], [1, 1]].map(([x, y]) => ({ x: x!, y: y!, tension: 0 })); // prettier-ignore
+  expect(jumpsOf(points, 3840)).toEqual([]);
+  const patchWith = (restart: "note" | "bar") => makeProject({ modules: [adjusted(newEnvelope("e", "E"), { choices: { restart } }), newShape("s", "S")] }).parts[0]!.patch; // prettier-ignore
+  const can = (restart: "note" | "bar", address: Address) => [canAutomate(patchWith(restart), address), automatable(patchWith(restart), address, BASE) !== null]; // prettier-ignore
+  expect([can("note", "e.release"), can("bar", "e.release"), can("bar", "e.attack"), can("bar", "s.fadeIn"), can("bar", "s.rate")]).toEqual([[true, true], [false, false], [true, true], [true, true], [true, true]]); // prettier-ignore
+});
+
 describe("an automated rate", () => {
   /** A rise of the resonance with a shape whose rate goes from 1/4 to 1/8 in the middle of the bar, at its seventh eighth. */
   const rising = (atJumps: "goesOn" | "restarts", restart: "song" | "bar" = "bar") => {

@@ -144,9 +144,8 @@ export function writtenPoints(
   points: readonly CurvePoint[],
   places: readonly { readonly x: number; readonly y: number }[],
 ): readonly CurvePoint[] {
-  const first = places[0];
-  const last = places.at(-1);
-  if (!first || !last) return points;
+  if (places.length === 0) return points;
+  const [first, last] = [places[0]!, places.at(-1)!];
   const before = points.filter((p) => p.x < first.x);
   const after = points.filter((p) => p.x > last.x);
   // The hand's value stands from where it took hold.

@@ -85,7 +85,16 @@ describe("checking what an edit changed", () => {
       ["modules.0", { ...base, modules: [bad] }],
       ["parts.0.name", withPart({ name: "" })],
       ["parts.0.mix", withPart({ mix: { mute: 1, solo: false } })],
-      ["parts.0.follows", withPart({ follows: 7 })],
+      [
+        "parts.0.follows",
+        {
+          ...base,
+          parts: [
+            { ...part, follows: { part: "other", semitones: 900, later: null, linked: false } },
+            { ...part, id: "other" },
+          ],
+        },
+      ],
       ["parts.0.noteChord", withPart({ noteChord: 7 })],
       ["parts.0.arpeggio", withPart({ arpeggio: { ...part.arpeggio, octaves: 90 } })],
       ["parts.1.id", { ...base, parts: [part, { ...part, id: "" }] }],

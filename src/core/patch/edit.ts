@@ -205,9 +205,9 @@ export function withOwned(project: Project, partId: string, id: string): Project
   };
 }
 
-/** The amount that takes a value from one to another, in the unit of its routes; in percent of amplitude, of at most twice that. */
+/** The amount that takes a value from one to another, in the unit of its routes, or in percent of amplitude. */
 function amountBetween(row: Parameter, from: number, to: number, amplitude: boolean): number {
-  if (amplitude) return Math.min(100, (10 ** ((to - from) / 20) - 1) * 100);
+  if (amplitude) return (10 ** ((to - from) / 20) - 1) * 100;
   return movesInOctaves(row.move, row) ? Math.log2(to / from) : to - from;
 }
 

@@ -27,8 +27,10 @@ describe("one kind turned into another", () => {
       const made = asShape(m, "b", "B", song);
       const curve = compileCurve(made.data.points);
       const sequence = compileSequence(m.data.steps, 0);
-      const places = Array.from({ length: 300 }, (_, i) => (i + 0.5) / 300).filter((x) => Math.abs(((3 * x) % 1) - 0.5) < 0.4); // prettier-ignore
-      for (const x of places) expect(Math.abs(curveAt(curve, x) - sequenceAt(sequence, x, 0, 0))).toBeLessThan(0.06);
+      // Small jumps, each to the value of its middle.
+      const parts = made.data.points.length / 2;
+      expect(parts).toBeGreaterThanOrEqual(60);
+      for (let i = 0; i < parts; i++) expect(curveAt(curve, (i + 0.5) / parts)).toBeCloseTo(sequenceAt(sequence, (i + 0.5) / parts, 0, 0), 9); // prettier-ignore
       expect(made.data.points.every((p) => p.tension === 0)).toBe(true);
     }
     const jumps = asShape(steps([step(0.2), step(0.9)]), "b", "B", song).data.points;

@@ -39,7 +39,7 @@ function latched(inOrderOfPlay: readonly Note[], loopTicks: number): Note[] {
     group = [];
   };
   for (const n of inOrderOfPlay) {
-    if (group.length > 0 && n.startTick >= released) close(n.startTick);
+    if (n.startTick >= released) close(n.startTick);
     released = Math.max(released, n.startTick + n.lengthTicks);
     group.push(n);
   }

@@ -72,12 +72,13 @@ function shifted(
   return events
     .map(({ slide, ...e }): PlayedNote => {
       const onTick = (e.onTick + ticks) % end;
-      const from = (slide?.from ?? -1) + semitones;
       const moved = { ...e, onTick, offTick: onTick + e.offTick - e.onTick, key: e.key + semitones };
-      return slide && isKey(from) ? { ...moved, slide: { ...slide, from } } : moved;
+      if (!slide) return moved;
+      const from = slide.from + semitones;
+      return isKey(from) ? { ...moved, slide: { ...slide, from } } : moved;
     })
     .filter((e) => isKey(e.key))
-    .sort((a, b) => a.onTick - b.onTick || a.key - b.key);
+    .sort((a, b) => a.onTick - b.onTick);
 }
 
 /** The rule by which a part plays one note at a time; null where it plays chords. */

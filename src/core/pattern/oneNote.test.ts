@@ -43,6 +43,18 @@ describe("one note at a time", () => {
     // By the octave, half an octave takes half the time.
     expect(slides({ glideTime: "octave" })).toEqual([[54, 240, 0], [48, 480, 0], [60, 240, 0]]); // prettier-ignore
   });
+  test("by the octave, in milliseconds too; what is moved elsewhere leaves a glide of nothing alone", () => {
+    const line = [note(0, 960, 48), note(960, 970, 60), note(1920, 960, 54)];
+    const glide = { unit: "ms", ms: 80 } as const;
+    expect(eventsOf(one({ notes: line, playing: { glide, choices: { glideTime: "octave" } } })).map((e) => [e.slide!.ticks, e.slide!.ms])).toEqual([[0, 40], [0, 80], [0, 40]]); // prettier-ignore
+    const other = newModule(AUTOMATION, "a", "A", { target: "filter.cutoff", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore
+    expect(eventsOf(one({ notes: line, modules: [other], playing: { glide: { unit: "ms", ms: 0 } } })).map((e) => e.slide)).toEqual([undefined, undefined, undefined]); // prettier-ignore
+  });
+  test("a step's own slide leads into the note where it begins, and not where a held one comes back", () => {
+    const slide = { ...newLane("slide", 2), values: [1, 1] };
+    const made = one({ notes: [note(0, 960, 48), note(0, 960, 55)], arpeggio: { on: true, rate: { num: 1, den: 8 }, lanes: { slide } } }); // prettier-ignore
+    expect(eventsOf(made).map((e) => [e.key, e.slide?.from, e.slide?.byRule ?? false])).toEqual([[48, expect.any(Number), false], [55, 48, false]]); // prettier-ignore
+  });
   test("where an automation moves the glide, there is one to be moved: a tenth of a millisecond at least", () => {
     const line = [note(0, 960, 48), note(960, 970, 60)];
     const moves = newModule(AUTOMATION, "a", "A", { target: "playing.glide", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore

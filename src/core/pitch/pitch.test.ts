@@ -125,6 +125,7 @@ test("chords of the same function, on the degrees of the key (common practice)",
   const cMajor = { tonic: 0, scale: "major" } as const;
   expect([of("C", cMajor), of("F", cMajor), of("G", cMajor)]).toEqual([["Em", "Am"], ["Dm"], ["Bdim"]]);
   expect(of("Cmaj7", cMajor)).toEqual(["Em7", "Am7"]);
+  expect(of("Fmaj7", cMajor)).toEqual(["Dm7"]);
   // B D F A has no name of its own here: its triad stands for it.
   expect(of("G7", cMajor)).toEqual(["Bdim"]);
   expect(of("Dm", { tonic: 2, scale: "minor" })).toEqual(["F", "B♭"]);
@@ -183,4 +184,5 @@ test("a bass that is the root is none; one within the chord inverts it, another 
   expect([keys("C"), keys("C/C"), keys("C/E"), keys("C/G"), keys("C/D"), keys("C/B")]).toEqual([[60, 64, 67], [60, 64, 67], [52, 60, 67], [55, 60, 64], [50, 60, 64, 67], [59, 60, 64, 67]]); // prettier-ignore
   // Where there is no key so low, the chord stays as it is.
   expect(keysOfChord({ root: 0, symbol: "M", bass: 11 }, 0)).toEqual([0, 4, 7]);
+  expect(keysOfChord({ root: 5, symbol: "M", bass: 0 }, 5)).toEqual([0, 5, 9]);
 });

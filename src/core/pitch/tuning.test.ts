@@ -83,6 +83,7 @@ describe("scales", () => {
       parseScale("A scale\r\n2 notes\r\n! comment\r\n 3/2 perfect fifth\r\n\r\n 2 octave\r\n").cents.map(Math.round),
     ).toEqual([702, 1200]);
     expect(parseScale("\n1\n2/1").name).toBe("Untitled scale");
+    expect(parseScale("High\n1\n24000.0").cents).toEqual([24_000]);
     expect(parseScale(`${"n".repeat(90)}\n1\n2/1`).name).toBe("n".repeat(80));
   });
   test.each([
@@ -93,6 +94,7 @@ describe("scales", () => {
     ["Name\n2\n-3/2\n2/1", 'Line 3: "-3/2" is neither cents (with a point) nor a ratio.'],
     ["Name\n1\n1.5e2", 'Line 3: "1.5e2" is no number of cents.'],
     ["Name\n1\n.", 'Line 3: "." is no number of cents.'],
+    ["! nothing but this", "Line 1: the description and the number of notes are missing."],
     ["Name\n1\n24000.1", 'Line 3: "24000.1" is no number of cents.'],
     ["Name\n1\n5/0", 'Line 3: "5/0" is neither cents (with a point) nor a ratio.'],
     ["Name\n2\n1.2.3\n2/1", 'Line 3: "1.2.3" is no number of cents.'],

@@ -46,6 +46,25 @@ describe("inversions and lies", () => {
   });
 });
 
+test("of lies that move as little, the one whose lowest note is nearest to the lowest before, then the lower one", () => {
+  const few = fc.uniqueArray(fc.integer({ min: 30, max: 90 }), { minLength: 1, maxLength: 4 });
+  fc.assert(
+    fc.property(few, few, (keys, before) => {
+      const from = [...before].sort((a, b) => a - b);
+      const octaves = (k: number): number[] => Array.from({ length: 11 }, (_, o) => (k % 12) + 12 * o).filter((n) => n <= 127); // prettier-ignore
+      const lies = keys.reduce<number[][]>((all, k) => all.flatMap((lie) => octaves(k).map((n) => [...lie, n])), [[]]);
+      const ranked = lies
+        .filter((lie) => new Set(lie).size === lie.length)
+        .map((lie) => [...lie].sort((a, b) => a - b))
+        .map((lie) => ({ lie, rank: [movement(from, lie), Math.abs(lie[0]! - from[0]!), lie[0]!] }))
+        .sort((a, b) => a.rank[0]! - b.rank[0]! || a.rank[1]! - b.rank[1]! || a.rank[2]! - b.rank[2]!);
+      const made = nearestVoicing(keys, before);
+      expect([movement(from, made), Math.abs(made[0]! - from[0]!), made[0]!]).toEqual(ranked[0]!.rank);
+    }),
+    { numRuns: 40 },
+  );
+});
+
 describe("inversions at the borders", () => {
   test("the outer note goes just past the other end, and stays a key", () => {
     fc.assert(
