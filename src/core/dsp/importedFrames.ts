@@ -10,7 +10,7 @@ const USUAL = [2048, 1024, 512, 256] as const;
 /** The length of frame that a file of so many samples most likely has: a short one is a single cycle. */
 export function guessFrameLength(samples: number): number {
   const fits = USUAL.find((n) => samples % n === 0 && samples / n <= MAX_FRAMES);
-  if (fits !== undefined && samples > fits) return fits;
+  if (fits !== undefined) return fits;
   return samples <= FRAME_LENGTHS.max ? Math.max(FRAME_LENGTHS.min, samples) : USUAL[0];
 }
 

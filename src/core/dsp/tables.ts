@@ -37,10 +37,9 @@ export function ownFrames(id: OwnTable): readonly Harmonics[] {
 /** The harmonics of a table at a place of 0 to 100 %, straight between its frames. */
 export function harmonicsAt(table: readonly Harmonics[], place: number): Harmonics {
   const x = (Math.min(100, Math.max(0, place)) / 100) * (table.length - 1);
-  const i = Math.min(table.length - 1, Math.floor(x));
-  const a = table[i]!;
-  const b = table[Math.min(i + 1, table.length - 1)]!;
-  const mix = (p: Float64Array, q: Float64Array): Float64Array => p.map((v, k) => v + (q[k]! - v) * (x - i));
+  const a = table[Math.floor(x)]!;
+  const b = table[Math.ceil(x)]!;
+  const mix = (p: Float64Array, q: Float64Array): Float64Array => p.map((v, k) => v + (q[k]! - v) * (x % 1));
   return { cos: mix(a.cos, b.cos), sin: mix(a.sin, b.sin) };
 }
 

@@ -115,7 +115,7 @@ export function waveShape(
     const turned = v.inner > 0 ? p + (v.inner / (2 * Math.PI)) * modulator(ratio * p) : p;
     const bent = bentPhase(b2, bentPhase(b1, fraction(turned), a1), a2);
     const mirrored = b1 === "mirror" ? a1 : b2 === "mirror" ? a2 : 0;
-    const y = at(bent) + mirrored * (mirrored > 0 ? at(1 - Math.abs(2 * bent - 1)) - at(bent) : 0);
+    const y = at(bent) + mirrored * (at(1 - Math.abs(2 * bent - 1)) - at(bent));
     return bentValue(b2, bentValue(b1, y, a1), a2);
   });
 }

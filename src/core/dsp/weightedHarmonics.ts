@@ -20,8 +20,8 @@ function weightOf(w: HarmonicWeights, h: number): number {
 export function weighted(from: Harmonics, w: HarmonicWeights, amount: number): Harmonics {
   const cos = new Float64Array(MOST_HARMONICS);
   const sin = new Float64Array(MOST_HARMONICS);
+  // What lies outside of an array is not kept by it.
   const add = (h: number, c: number, s: number): void => {
-    if (h < 1 || h > MOST_HARMONICS) return;
     cos[h - 1] = cos[h - 1]! + c;
     sin[h - 1] = sin[h - 1]! + s;
   };

@@ -83,7 +83,7 @@ function project(modules: readonly Module[], more: Made): Project {
 
 function sidesOf(modules: readonly Module[], more: Made): Float32Array[] {
   const program = compileProject(project(modules, more));
-  const { left, right } = renderNow(program, { sampleRate: RATE, bars: 1, tail: "append", recordings: RECORDINGS });
+  const { left, right } = renderNow(program, { sampleRate: RATE, bars: 1, tail: "cut", recordings: RECORDINGS });
   return [left, right];
 }
 
@@ -119,7 +119,7 @@ test.each(Object.keys(CASES))("a voice is the sum of its chains: %s beside anoth
     const part = made.parts[0]!;
     const routes = part.patch.routes.filter((r) => r.target.startsWith("amp."));
     const patch: Patch = { modules: [...modules, ...base], cables: cables.map(([from, to]) => ({ from: from!, to: to! })), routes };
-    return renderNow(compileProject({ ...made, parts: [{ ...part, patch }] }), { sampleRate: RATE, bars: 1, tail: "append", recordings: RECORDINGS }).left;
+    return renderNow(compileProject({ ...made, parts: [{ ...part, patch }] }), { sampleRate: RATE, bars: 1, tail: "cut", recordings: RECORDINGS }).left;
   };
   const both = rendered([other, beside, ...sources, own], [...first, ...second]);
   const [one, two] = [rendered([other, beside], first), rendered([...sources, own], second)];

@@ -233,6 +233,12 @@ describe("playing from the middle gives what playing on gives", () => {
   });
 });
 
+test("what stands with its note moves as what scales it moves", () => {
+  const made: Made = { notes: [note(0, 3840, 60, 127)], values: { "filter.cutoff": 400 }, modules: [rise("r", 0.5)], routes: [{ source: "velocity", target: "filter.cutoff", amount: 2, scaledBy: "r" }] }; // prettier-ignore
+  const [n] = ofAddress(made, "filter.cutoff");
+  for (const sec of [0.2, 0.5, 1.1]) expect(Math.log2(at(n!, sec) / 400)).toBeCloseTo(2 * 0.5 * sec, 2);
+});
+
 describe("modules and cables", () => {
   const base = makeProject({ notes: [note(0, 1920, 45)], values: { "filter.cutoff": 200, "amp.level": -20 } });
   const part = base.parts[0]!;
