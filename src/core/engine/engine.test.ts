@@ -319,7 +319,7 @@ test("the demo is loud enough, clean, and lasts four bars", () => {
   const { left, right, barFrames, peakDb, limited } = renderNow(compileProject(DEMO), {
     sampleRate: RATE,
     bars: 4,
-    tail: "wrap",
+    tail: "cut",
   });
   expect(barFrames).toBe(Math.round((16 * 60 * RATE) / 122));
   expect(limited).toBe(false);

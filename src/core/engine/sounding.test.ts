@@ -86,11 +86,11 @@ describe("sound", () => {
 
 describe("loops", () => {
   test("every pass starts on its frame, without building up a rounding error", () => {
-    const made = makeProject({ song: { tempoBpm: 122 }, notes: [note(0, 200, 60)] });
+    const made = makeProject({ song: { tempoBpm: 122, meter: { beats: 1, unit: 4 } }, notes: [note(0, 200, 60)] });
     const log = new NoteLog(["part-1"]);
     renderNow(compileProject(made), { sampleRate: RATE, bars: 50, tail: "cut", listener: log });
     expect(log.notes.map((n) => n.onSample)).toEqual(
-      Array.from({ length: 50 }, (_, i) => Math.round((i * 4 * 60 * RATE) / 122)),
+      Array.from({ length: 50 }, (_, i) => Math.round((i * 60 * RATE) / 122)),
     );
   });
 

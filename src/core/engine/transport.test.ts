@@ -114,6 +114,18 @@ function strikes(x: Float32Array): { at: number; hz: number }[] {
   return found;
 }
 
+test("played from another place while it plays, what sounded there is let go", () => {
+  const engine = engineWith(makeProject({ notes: [note(0, 1900, 60), note(1920, 1900, 67)] }));
+  engine.play(0);
+  run(engine, 9600);
+  engine.play(2400);
+  run(engine, 4800);
+  expect(engine.voiceCount).toBe(1);
+  engine.play(100);
+  run(engine, 4800);
+  expect(engine.voiceCount).toBe(1);
+});
+
 describe("the click", () => {
   test("falls on every beat, with another pitch on the bar", () => {
     const { engine, run } = engineOf({ song: { loopBars: 2, tempoBpm: 120, meter: { beats: 3, unit: 4 } }, notes: [] });

@@ -30,6 +30,11 @@ describe("orders", () => {
     expect(keys("upDown", { repeatEnds: true })).toEqual([48, 52, 55, 55, 52, 48, 48, 52]);
     expect(keys("downUp", { repeatEnds: true, octaves: 2 })).toEqual([67, 64, 60, 55, 52, 48, 48, 52]);
   });
+  test("what would lie past the keys there are is folded back by octaves", () => {
+    const octave = (by: number) => ({ octave: laneOf("octave", [by]) });
+    const key = (k: number, by: number): number => play({ lanes: octave(by) }, {}, [note(0, 3840, k)])[0]!.key;
+    expect([key(5, -1), key(5, -2), key(20, -2), key(120, 1), key(100, 3)]).toEqual([5, 5, 8, 120, 124]);
+  });
   test("from the outside in and from the inside out, over the octaves", () => {
     expect(keys("outsideIn")).toEqual([48, 55, 52, 48, 55, 52, 48, 55]);
     expect(keys("insideOut", { octaves: 2 })).toEqual([60, 55, 64, 52, 67, 48, 60, 55]);

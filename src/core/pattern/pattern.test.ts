@@ -210,6 +210,24 @@ test("chords are notes that start together, each to its longest note's end or th
   expect(chordGroups(notes.slice(0, 2))).toEqual([]);
 });
 
+test("slides of a leader's steps are moved along with it, and go where their start would be no key", () => {
+  const slide = { ...newLane("slide", 1), values: [2] };
+  const made = makeProject({ notes: [note(0, 1920, 4), note(0, 1920, 100)], arpeggio: { on: true, rate: { num: 1, den: 8 }, lanes: { slide } } }); // prettier-ignore
+  const leader = made.parts[0]!;
+  const slides = (semitones: number) => {
+    const later = {
+      ...leader,
+      id: "p2",
+      notes: [],
+      follows: { part: leader.id, semitones, later: null, linked: false },
+    };
+    return partEvents(patternOf(later, [leader, later]), made.song, made.seed).flatMap((e) => (e.slide ? [[e.key, e.slide.from]] : [])); // prettier-ignore
+  };
+  expect(slides(0).slice(0, 2)).toEqual([[4, 100], [100, 4]]); // prettier-ignore
+  expect(slides(7).slice(0, 2)).toEqual([[11, 107], [107, 11]]); // prettier-ignore
+  expect(slides(-6)).toEqual([]);
+});
+
 test("who follows later plays round the loop's end, in order: of one start the lower key first", () => {
   const made = makeProject({ notes: [note(0, 480, 64), note(0, 480, 60), note(2880, 480, 66), note(3360, 480, 40)] });
   const leader = made.parts[0]!;
