@@ -86,16 +86,15 @@ export class Click {
   /** Adds the clicks of the beats that fall within the stretch of `length` frames from `frame` on, while the song plays. */
   song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
     if (!this.on) return this.ring.mix(left, right, 0, length);
-    const tick = clock.passTickAt(frame);
-    const bar = Math.floor(tick / song.barTicks) * song.barTicks;
     let done = 0;
     // From the beat before: its frame may be rounded into this stretch.
-    for (let beat = Math.max(0, Math.floor((tick - bar) / song.beatTicks)); ; beat++) {
-      const at = clock.frameOf(clock.passStart + bar + beat * song.beatTicks) - frame;
-      if (at >= length || bar + beat * song.beatTicks >= song.loopTicks) break;
+    for (let beat = Math.floor(clock.passTickAt(frame) / song.beatTicks); ; beat++) {
+      const tick = beat * song.beatTicks;
+      const at = clock.frameOf(clock.passStart + tick) - frame;
+      if (at >= length || tick >= song.loopTicks) break;
       if (at < 0) continue;
       this.ring.mix(left, right, done, at);
-      this.ring.strike((beat * song.beatTicks) % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
+      this.ring.strike(tick % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
       done = at;
     }
     this.ring.mix(left, right, done, length);

@@ -65,14 +65,14 @@ export class PartGain {
       return;
     }
     for (let i = 0; i < length; i++) {
-      gate += step;
+      gate = Math.min(1, Math.max(0, gate + step));
       // A straight ramp has corners that tick; this one is smooth at both ends.
-      const gain = gate >= 1 ? 1 : gate <= 0 ? 0 : gate * gate * (3 - 2 * gate);
+      const gain = gate * gate * (3 - 2 * gate);
       mixL[i] = mixL[i]! + left[i]! * gain;
       mixR[i] = mixR[i]! + right[i]! * gain;
     }
-    this.gate = Math.max(0, Math.min(1, gate));
-    if (this.gate >= 1) this.gateStep = 0;
+    this.gate = gate;
+    if (gate === 1) this.gateStep = 0;
   } // prettier-ignore
 
   /** Turns both sides to where they stand; what an edit leaves between that and what sounded before fades. */

@@ -164,9 +164,9 @@ class GainRun implements UseRun {
       let gain = slots[from + v]! * scale * out[at + v]!;
       const stolen = stolenFrame[v]!;
       if (stolen <= frame) {
-        const left = 1 - (frame - stolen) / fadeFrames;
+        const left = Math.max(0, 1 - (frame - stolen) / fadeFrames);
         // A straight fade has corners that tick; this one is smooth at both ends.
-        gain *= left <= 0 ? 0 : left >= 1 ? 1 : left * left * (3 - 2 * left);
+        gain *= left * left * (3 - 2 * left);
       }
       out[at + v] = gain;
     }
