@@ -52,7 +52,7 @@ describe("edits of any project", () => {
         expect(renameModule(part.id, module.id, "Bollard")(renamed)).toBe(renamed);
         expect(renameModule("nobody", module.id, "Bollard")(project)).toBe(project);
       }),
-      runs(15),
+      runs(10),
     );
   });
 
@@ -79,7 +79,7 @@ describe("edits of any project", () => {
         }
         expect(after.modules.some((m) => m.id === id)).toBe(false);
       }),
-      runs(20),
+      runs(12),
     );
   });
 });

@@ -119,8 +119,8 @@ describe("the project store", () => {
 
   test("history is bounded by memory: thousands of small steps stay, large ones go when they are too much", () => {
     const store = createProjectStore(demoProject("d"));
-    for (let i = 1; i <= 3000; i++) store.edit("Set trim", setTrim(-(i % 2)));
-    expect(store.getState().history.done.length).toBeGreaterThan(2990);
+    for (let i = 1; i <= 2000; i++) store.edit("Set trim", setTrim(-(i % 2)));
+    expect(store.getState().history.done.length).toBeGreaterThan(1990);
     // About a megabyte each, for a history of 64: 4096 notes, of which all that is kept is new.
     const many = (at: number): Note[] =>
       Array.from({ length: 4096 }, (_, i) => ({
@@ -130,13 +130,13 @@ describe("the project store", () => {
         key: 60,
         velocity: 1,
       }));
-    for (let i = 0; i < 80; i++)
+    for (let i = 0; i < 72; i++)
       store.edit(
         "Move all",
         editNotes(PART, () => many(i)),
       );
     const { done } = store.getState().history;
-    expect(done.length).toBeLessThan(80);
+    expect(done.length).toBeLessThan(72);
     expect(done.length).toBeGreaterThan(50);
     expect(done.at(-1)!.after).toBe(store.getState().project);
   });

@@ -268,8 +268,8 @@ export const arbitraryProject: fc.Arbitrary<Project> = fc
     return fc.record({
       modules: fc.constant(modules),
       backing: fc.option(kit),
-      tempoBpm: evenly(60, 400),
-      beats: fc.integer({ min: 1, max: 5 }),
+      tempoBpm: evenly(90, 400),
+      beats: fc.integer({ min: 1, max: 4 }),
       unit: fc.constantFrom(4, 8, 16),
       swing: fc.record({ percent: evenly(50, 75), grid: fc.constantFrom(8 as const, 16 as const) }),
       tonic: fc.integer({ min: 0, max: 11 }),

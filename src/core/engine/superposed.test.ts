@@ -16,15 +16,14 @@ import { compileProject } from "./compile";
 import { renderNow } from "./render";
 
 /**
- * Voices know nothing of each other: a chord is the sum of its notes, each played alone, whatever a voice is made of. Six
+ * Voices know nothing of each other: a chord is the sum of its notes, each played alone, whatever a voice is made of. Five
  * notes sound at once, in two groups of four; later ones take lanes of which others have been let go.
  */
 const RATE = 48_000;
 const NOTES = [
-  ...[48, 43, 60, 55, 67, 72].map((key, i) => note(10 + 7 * i, 300 + 20 * i, key, 60 + 11 * i)),
+  ...[48, 43, 60, 55, 67].map((key, i) => note(10 + 7 * i, 300 + 20 * i, key, 60 + 11 * i)),
   note(520, 200, 52, 90),
   note(533, 300, 64, 50),
-  note(760, 180, 45, 100),
 ];
 
 const osc = (values: object, choices: object = {}, data: object = {}): Module =>

@@ -20,7 +20,7 @@ const NOTES = [
   note(700, 300, 60, 127),
   // Let go with the one before, and begun later.
   note(900, 100, 45, 60),
-  ...[64, 52].map((key) => note(1111, 350, key, 70)),
+  note(1111, 350, 52, 70),
   note(1300, 500, 79, 33),
 ];
 const ADDRESSES: Address[] = ["osc.pitch", "filter.cutoff", "filter.resonance", "amp.pan"];
@@ -28,7 +28,7 @@ const ms = (n: number) => ({ unit: "ms", ms: n }) as const;
 
 /** What each note does to what is watched, in order of time, while hands stand somewhere. */
 function moved(made: Made, notes: Made["notes"], sources: readonly string[]): HeardNote[] {
-  const project = makeProject({ ...made, notes: notes!, amp: { release: ms(300) } });
+  const project = makeProject({ ...made, notes: notes!, amp: { release: ms(150) } });
   const program = compileProject(project);
   const found: HeardNote[] = [];
   const log = new HeardLog(program, [{ addresses: ADDRESSES, sources }], (n) => found.push(n));
@@ -38,7 +38,7 @@ function moved(made: Made, notes: Made["notes"], sources: readonly string[]): He
   sequencer.play(0);
   sequencer.finishAfter(program.song.loopTicks);
   // To the end of the last one's release; 25 frames a tick.
-  sequencer.run(25 * Math.max(...notes!.map((n) => n.startTick + n.lengthTicks)) + 0.31 * RATE);
+  sequencer.run(25 * Math.max(...notes!.map((n) => n.startTick + n.lengthTicks)) + 0.16 * RATE);
   log.finish();
   return found.sort((a, b) => a.onFrame - b.onFrame || a.key - b.key);
 }

@@ -14,9 +14,9 @@ import { SharedMotion } from "./shared";
 
 /**
  * What all notes share depends on the place in the song alone: wherever playing sets in, it is what it would be had the song
- * been playing for ever. Two bars of 4/4 at 120 BPM, looked at once a sub-block.
+ * been playing for ever. Two bars of 4/4 at 120 BPM, looked at every 32 frames.
  */
-const SUB = 16;
+const SUB = 32;
 const LOOP = 7680;
 const TICKS = (SUB / RATE) * 1920;
 const STEPS = Math.round(LOOP / TICKS);
@@ -90,6 +90,7 @@ test.each([
   const once = restart === "triggers";
   const rates: number[] = [];
   let cycles = 0;
+  let most = 0;
   for (let k = 0; k < 2 * STEPS; k++) {
     const tick = (k % STEPS) * TICKS;
     motion.evaluate(tick, frame, k === 0 ? 0 : SUB);
@@ -98,11 +99,11 @@ test.each([
     const restarted = ticks.find((t) => t <= tick && tick - TICKS < t);
     const sec = (restarted === undefined ? TICKS : tick - restarted) / 1920;
     cycles = (restarted === undefined ? cycles : 0) + sec * ((rates[k]! + (rates[k - 1] ?? rates[k]!)) / 2);
-    // The first pass begins with what the one before has triggered.
-    if (k < STEPS) continue;
+    // The first pass begins with what the one before has triggered; where a cycle ends it falls at once.
     const phase = once ? Math.min(1, cycles) : cycles % 1;
-    if (phase > 0.01 && (once || phase < 0.99)) expect(Math.abs(is - phase), `tick ${tick}`).toBeLessThan(4e-3);
+    if (k >= STEPS && phase > 0.01 && (once || phase < 0.99)) most = Math.max(most, Math.abs(is - phase));
   }
+  expect(most).toBeLessThan(4e-3);
 });
 
 test("an envelope of which all loops sets out from its sustain, wherever that has moved to", () => {

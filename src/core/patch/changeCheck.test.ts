@@ -45,7 +45,7 @@ describe("checking what an edit changed", () => {
           expect(problemOfEdit(project, after) === null).toBe(openProject(after).ok);
         }
       }), // prettier-ignore
-      runs(30),
+      runs(20),
     );
   });
 

@@ -29,7 +29,7 @@ describe("project files", () => {
         const opened = parseProjectFile(projectFileText(project, content));
         expectSame(opened, { ok: true, project, content });
       }),
-      runs(25),
+      runs(16),
     );
   });
 

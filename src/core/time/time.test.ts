@@ -165,13 +165,13 @@ test("what sounds at a tick is written on the straight position that sounds near
     for (const gridTicks of [240, 320]) {
       const swing = { percent, gridTicks, barTicks: 1680 };
       const sounds = Array.from({ length: 3500 }, (_, t) => swingTick(t, swing));
-      for (let tick = 0; tick < 3400; tick += 7) {
+      const wrong = Array.from({ length: 262 }, (_, i) => 13 * i).filter((tick) => {
         // Swing only moves later, by less than a step of its grid.
         const off = sounds.slice(Math.max(0, tick - 320), tick + 2).map((at) => Math.abs(at - tick));
         const straight = straightTick(tick, swing);
-        expect(Math.abs(sounds[straight]! - tick)).toBe(Math.min(...off));
-        expect(straight).toBeGreaterThanOrEqual(0);
-      }
+        return straight < 0 || Math.abs(sounds[straight]! - tick) !== Math.min(...off);
+      });
+      expect(wrong).toEqual([]);
     }
 });
 
