@@ -24,7 +24,7 @@ function formOf(s: Said): string {
 function linesOf(s: Said, path: string, out: Record<string, string>): Record<string, string> {
   const missing = "default" in s ? ` = ${JSON.stringify(s.default)}` : "";
   const say = (text: string): string => (out[path] = text + missing);
-  const forms = (s.anyOf ?? s.oneOf);
+  const forms = s.anyOf ?? s.oneOf;
   if (forms?.every((f) => f.const !== undefined)) say(forms.map((f) => String(f.const)).join(" | "));
   else if (forms) {
     say(forms.map(formOf).join(" or "));
