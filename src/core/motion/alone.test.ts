@@ -32,7 +32,7 @@ function moved(made: Made, notes: Made["notes"], sources: readonly string[]): He
   const program = compileProject(project);
   const found: HeardNote[] = [];
   const log = new HeardLog(program, [{ addresses: ADDRESSES, sources }], (n) => found.push(n));
-  const sequencer = new Sequencer(RATE, log);
+  const sequencer = new Sequencer(RATE, log, 32);
   sequencer.load(program);
   sequencer.hands(project.parts[0]!.id, 0.3, 0.6, 0.8);
   sequencer.play(0);

@@ -133,7 +133,7 @@ describe("routes on routes, circles, the song's modulators", () => {
     const notes: HeardNote[] = [];
     const watched: Watched = { addresses: ["osc.pitch"], sources: [] };
     const log = new HeardLog(program, [watched, watched], (n) => notes.push(n));
-    const sequencer = new Sequencer(RATE, log);
+    const sequencer = new Sequencer(RATE, log, 32);
     sequencer.load(program);
     sequencer.play(0);
     sequencer.run(90_000);
