@@ -104,6 +104,7 @@ test("a chord is the sum of its notes: what comes back from behind the amp, and 
   expectSum([saw, filter("lp24")], { values: { "amp.feedback": -6, "amp.apart": 8 } });
 });
 
+let besideAlone: Float32Array | null = null;
 /** Sources and filters of one voice, a chain each: what stands first reads other values than when it stands alone. */
 test.each(Object.keys(CASES))("a voice is the sum of its chains: %s beside another one", (name) => {
   const other = adjusted(newOscillator("other", "Other"), { values: { octave: 1, detune: 20 }, choices: { wave: "saw" } });
@@ -114,14 +115,15 @@ test.each(Object.keys(CASES))("a voice is the sum of its chains: %s beside anoth
   const first = [["other", "beside"], ["beside", "amp"]]; // prettier-ignore
   const second = [...sources.map((m) => [m.id, "filter"]), ["filter", "amp"]];
   const rendered = (modules: readonly Module[], cables: readonly (readonly string[])[]): Float32Array => {
-    const made = project([], { notes: NOTES.slice(0, 5) });
+    const made = project([], { notes: NOTES.slice(0, 2) });
     const part = made.parts[0]!;
     const routes = part.patch.routes.filter((r) => r.target.startsWith("amp."));
     const patch: Patch = { modules: [...modules, ...base], cables: cables.map(([from, to]) => ({ from: from!, to: to! })), routes };
     return renderNow(compileProject({ ...made, parts: [{ ...part, patch }] }), { sampleRate: RATE, bars: 1, tail: "cut", recordings: RECORDINGS }).left;
   };
   const both = rendered([other, beside, ...sources, own], [...first, ...second]);
-  const [one, two] = [rendered([other, beside], first), rendered([...sources, own], second)];
+  besideAlone ??= rendered([other, beside], first);
+  const [one, two] = [besideAlone, rendered([...sources, own], second)];
   expect(peak(two)).toBeGreaterThan(1e-4);
-  expect(farthest(both, both.map((_, i) => (one[i] ?? 0) + (two[i] ?? 0))) / peak(both)).toBeLessThan(1e-5);
+  expect(farthest(both, both.map((_, i) => one[i]! + two[i]!)) / peak(both)).toBeLessThan(1e-5);
 }); // prettier-ignore
