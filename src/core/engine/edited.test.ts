@@ -116,6 +116,16 @@ describe("edits while notes sound", () => {
     run(engine, 4800);
     expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
     expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ tableName: "triangle" });
+    // So it does for the very program that sounds.
+    const now = compileProject(wave("triangle", 3));
+    engine.load(now);
+    run(engine, 4800);
+    engine.load(compileProject(wave("sine")));
+    run(engine, 64);
+    engine.load(now);
+    run(engine, 4800);
+    expect(engine.parts[0]!.bank.sound.modules[0]).toMatchObject({ tableName: "triangle" });
+    expect(peak(run(engine, 4800))).toBeGreaterThan(0.1);
   });
 
   test("a value that is edited glides in as 1 - e^(-3 t / 10 ms) does", () => {

@@ -133,6 +133,13 @@ describe("cables", () => {
     ]);
     expect(valid(both)).toEqual([]);
   });
+  test("the first effect stands right before the output, and all goes through it", () => {
+    const bare: Patch = { ...patch, modules: patch.modules.filter((m) => m.kind !== "filter"), cables: [{ from: "osc", to: "amp" }] }; // prettier-ignore
+    const made = withEffect(bare, newModule(FILTER, "new", "New", {}));
+    const ids = made.modules.map((m) => m.id);
+    expect(ids.indexOf("amp") - ids.indexOf("new")).toBe(1);
+    expect(made.cables).toEqual([{ from: "osc", to: "new" }, { from: "new", to: "amp" }]); // prettier-ignore
+  });
   test("destinations are chosen; the last one stays; none leads back", () => {
     expect(possibleDestinations(both, "osc2").map((m) => m.id)).toEqual(["filter", "filter2", "amp"]);
     expect(possibleDestinations(both, "filter2").map((m) => m.id)).toEqual(["amp"]);
