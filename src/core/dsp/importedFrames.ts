@@ -34,7 +34,7 @@ function harmonicsOfAny(cycle: Float32Array, count: number): Harmonics {
   return { cos, sin };
 }
 
-const isPowerOfTwo = (n: number): boolean => (n & (n - 1)) === 0;
+const isPowerOfTwo = (n: number): boolean => Number.isInteger(Math.log2(n));
 
 /**
  * The frames of a sound that is cut into cycles of `length` samples: 256 at the most, each free of its mean; what is left at

@@ -109,12 +109,12 @@ function eventRows(events: readonly PlayedNote[]): Float64Array {
     rows[r + EVENT.freeA] = e.freeA;
     rows[r + EVENT.freeB] = e.freeB;
     rows[r + EVENT.onsets] = onsets % COUNTED;
-    rows[r + EVENT.tied] = e.tied ? 1 : 0;
+    rows[r + EVENT.tied] = Number(e.tied ?? false);
     if (!e.slide) return;
     rows[r + EVENT.slideFrom] = e.slide.from;
     rows[r + EVENT.slideTicks] = e.slide.ticks;
     rows[r + EVENT.slideMs] = e.slide.ms;
-    rows[r + EVENT.slideByRule] = e.slide.byRule ? 1 : 0;
+    rows[r + EVENT.slideByRule] = Number(e.slide.byRule ?? false);
   });
   return rows;
 }

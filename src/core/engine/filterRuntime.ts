@@ -36,7 +36,7 @@ function plainPath(heap: Heap, log2Rate: number, type: keyof typeof BANK_TYPES):
     render: (m, group, bus, at) =>
       heap.kernels.filter(
         BANK_TYPES[type], memory + group * PLAIN_GROUP, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes,
-        m.resonance * at.useBytes, at.segments, at.segmentCount, at.fresh ? 1 : 0, bus,
+        m.resonance * at.useBytes, at.segments, at.segmentCount, Number(at.fresh), bus,
       ),
     dispose: () => heap.give(memory, GROUPS * PLAIN_GROUP),
   };
@@ -51,7 +51,7 @@ function bankPath(heap: Heap, log2Rate: number, type: keyof typeof BANK_TYPES): 
       heap.kernels.filterBank(
         BANK_TYPES[type], memory + group * BANK_GROUP, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes,
         m.resonance * at.useBytes, offset(m.width, at), offset(m.vowel, at), offset(m.apart, at), at.segments,
-        at.segmentCount, at.fresh ? 1 : 0, bus, aside,
+        at.segmentCount, Number(at.fresh), bus, aside,
       ),
     dispose: () => {
       heap.give(memory, GROUPS * BANK_GROUP);

@@ -20,10 +20,10 @@ export class MovedMix {
   /** Works out a row of gains from what all notes share. */
   write(row: number, shared: Float64Array): void {
     const { at, uses, read, gains } = this;
-    uses.write(at.level, LANE, 1, 0, NO_SLOTS, shared, read, 0);
+    uses.write(at.level, LANE, LANE.length, 0, NO_SLOTS, shared, read, 0);
     gains[2 * row] = read[0]!;
     gains[2 * row + 1] = read[0]!;
-    uses.write(at.pan, LANE, 1, 0, NO_SLOTS, shared, read, 0);
+    uses.write(at.pan, LANE, LANE.length, 0, NO_SLOTS, shared, read, 0);
     // A balance: a part has two sides already, so the one that it is turned from becomes less.
     const pan = read[0]! / 100;
     if (pan > 0) gains[2 * row]! *= 1 - pan;

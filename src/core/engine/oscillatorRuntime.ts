@@ -51,7 +51,7 @@ function plainWay(heap: Heap, log2Tuning: number): Way {
       if (levels === 0) return false;
       const whole = stand(at, m.pitch, m.detune, m.width, m.pulseWidth);
       heap.kernels.oscillate(
-        memory + group * 4 * LANE, m.unison, m.stack, m.pulse ? 1 : 0, m.gain, levels, log2Tuning, at.rows, at.rowBytes,
+        memory + group * 4 * LANE, m.unison, m.stack, Number(m.pulse), m.gain, levels, log2Tuning, at.rows, at.rowBytes,
         m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
         whole ? at.whole : at.segments, whole ? 1 : at.segmentCount, at.starts, scratch,
       );
@@ -111,8 +111,8 @@ function bentWay(heap: Heap, log2Tuning: number): Way {
       const offset = (use: number | null): number => (use === null ? NOTHING : use * LANES * 8);
       // In the order in which src/core/dsp/simd/bent.ts reads them.
       spec.set([
-        0, m.upward === null ? 0 : 1, m.unison, m.stack, bent.bend1, bent.bend2, bent.innerWave, bent.innerFixed ? 1 : 0,
-        bent.pmFrom === null ? 0 : tapOf(bent.pmFrom), bent.ringFrom === null ? 0 : tapOf(bent.ringFrom), 0, m.pulse ? 1 : 0,
+        0, Number(m.upward !== null), m.unison, m.stack, bent.bend1, bent.bend2, bent.innerWave, Number(bent.innerFixed),
+        bent.pmFrom === null ? 0 : tapOf(bent.pmFrom), bent.ringFrom === null ? 0 : tapOf(bent.ringFrom), 0, Number(m.pulse),
         offset(m.pitch), offset(m.detune), offset(m.width), offset(m.pulseWidth), offset(m.position), offset(m.upward),
         offset(bent.amount1), offset(bent.amount2), offset(bent.pm), offset(bent.inner), offset(bent.ratio), offset(bent.ring),
         offset(bent.feedback),

@@ -318,10 +318,7 @@ export class PartEngine {
   /** Pitch bend, -1 to 1, mod wheel and pressure, 0 to 1: what sounds glides there. */
   hands(bend: number, wheel: number, pressure: number): void {
     const { lanes } = this.bank;
-    const semitones = bend * this.program.sound.bendRange;
-    const same = lanes.bend === semitones && lanes.stick === bend && lanes.wheel === wheel;
-    if (same && lanes.pressure === pressure) return;
-    lanes.bend = semitones;
+    lanes.bend = bend * this.program.sound.bendRange;
     lanes.stick = bend;
     lanes.wheel = wheel;
     lanes.pressure = pressure;

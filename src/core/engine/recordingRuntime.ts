@@ -47,7 +47,7 @@ export class RecordingRuntime implements Runtime {
     if (about === 0) return;
     const rate = heap.recordedAt(m.tableName);
     heap.kernels.playRecording(
-      this.memory + group * 4 * LANE, about, m.looped ? 1 : 0, log2(rate / this.sampleRate) - m.root / 12, GAIN, rate / 1000,
+      this.memory + group * 4 * LANE, about, Number(m.looped), log2(rate / this.sampleRate) - m.root / 12, GAIN, rate / 1000,
       at.rows, at.rowBytes, m.pitch * at.useBytes, m.from * at.useBytes, m.to * at.useBytes, m.back * at.useBytes,
       m.seam * at.useBytes, at.segments, at.segmentCount, at.starts, scratch,
     ); // prettier-ignore

@@ -116,7 +116,7 @@ class CableRuntime implements Runtime {
     const from = buses + this.module.bus * BUS_BYTES;
     const to = buses + this.module.to * BUS_BYTES;
     if (share === null) kernels.addBus(from, to);
-    else kernels.addShare(from, to, at.rows, at.rowBytes, share * at.useBytes, at.segments, at.segmentCount, rest ? 1 : 0); // prettier-ignore
+    else kernels.addShare(from, to, at.rows, at.rowBytes, share * at.useBytes, at.segments, at.segmentCount, Number(rest)); // prettier-ignore
   }
 
   dispose(): void {

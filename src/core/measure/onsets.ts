@@ -39,7 +39,7 @@ function bandEdges(sampleRate: number): number[] {
  * Revisited", 2006, from memory). Yields the share that is done; returns one number a hop.
  */
 function* flux(x: Float32Array, sampleRate: number): Generator<number, Float64Array> {
-  const hop = Math.max(1, Math.round(HOP_SEC * sampleRate));
+  const hop = Math.round(HOP_SEC * sampleRate);
   // A spectrum that reached past the end would take it for a beginning.
   const count = Math.max(1, Math.floor((x.length - WINDOW / 2) / hop) + 1);
   const edges = bandEdges(sampleRate);
@@ -77,16 +77,17 @@ function* flux(x: Float32Array, sampleRate: number): Generator<number, Float64Ar
 /** The moment near `sec` at which the sound rises most against what came just before. */
 function risesAt(x: Float32Array, sampleRate: number, sec: number, quiet: number): number {
   const span = Math.round(SPAN_SEC * sampleRate);
-  const energy = (from: number, to: number): number => {
+  /** The mean square of a span that begins at a sample; beyond its ends the recording is silent. */
+  const energy = (from: number): number => {
     let sum = 0;
-    for (let i = Math.max(0, from); i < Math.min(x.length, to); i++) sum += x[i]! * x[i]!;
-    return sum / Math.max(1, to - from);
+    for (let i = from; i < from + span; i++) sum += (x[i] ?? 0) ** 2;
+    return sum / span;
   };
   let best = sec;
   let most = -Infinity;
   for (let by = -SEEK_SEC; by <= SEEK_SEC; by += 0.001) {
     const at = Math.round((sec + by) * sampleRate);
-    const rise = (energy(at, at + span) + quiet) / (energy(at - span, at) + quiet);
+    const rise = (energy(at) + quiet) / (energy(at - span) + quiet);
     if (rise > most) {
       most = rise;
       best = Math.max(0, at / sampleRate);
@@ -125,10 +126,7 @@ export function* findOnsets(x: Float32Array, sampleRate: number): Generator<numb
     });
   }
   const strongest = found.reduce((most, o) => Math.max(most, o.out), 0);
-  return found
-    .map(({ sec, out }) => ({ sec, strength: strongest > 0 ? Math.max(0, out / strongest) : 0 }))
-    .filter((o) => o.strength > 0)
-    .sort((a, b) => a.sec - b.sec);
+  return found.filter((o) => o.out > 0).map(({ sec, out }) => ({ sec, strength: out / strongest }));
 }
 
 /** A tempo that a list of onsets goes by. */
@@ -164,7 +162,7 @@ export function guessTempo(onsets: readonly Onset[], lengthSec: number): TempoGu
   for (let bpm = TEMPI.low; bpm <= TEMPI.high; bpm += 0.05) if (fit(bpm) > fit(best)) best = bpm;
   const beats = 4 * Math.round((lengthSec * best) / 240);
   const ofLoop = (60 * beats) / lengthSec;
-  if (beats > 0 && Math.abs(ofLoop / best - 1) < LOOP_NEAR) return { tempoBpm: Math.round(ofLoop * 100) / 100, beats };
+  if (Math.abs(ofLoop / best - 1) < LOOP_NEAR) return { tempoBpm: Math.round(ofLoop * 100) / 100, beats };
   return { tempoBpm: Math.round(best * 20) / 20, beats: null };
 }
 

@@ -93,7 +93,7 @@ export class VoiceLanes {
     this.slideFrom[lane] = from;
     this.slideFrame[lane] = frame;
     this.slideFrames[lane] = frames;
-    this.slideOpen[lane] = byRule ? 1 : 0;
+    this.slideOpen[lane] = Number(byRule);
   }
 
   start(lane: number): void {

@@ -26,7 +26,7 @@ export const compileSequence = (steps: Steps["data"]["steps"], seed: number): Co
   starts: Float64Array.from(steps, (s) => formAt(FORMS[s.form], 0)),
   glides: Float64Array.from(steps, (s) => s.glide / 100),
   chances: Float64Array.from(steps, (s) => s.chance / 100),
-  holds: Uint8Array.from(steps, (s) => (s.hold ? 1 : 0)),
+  holds: Uint8Array.from(steps, (s) => Number(s.hold)),
   seed: stir(UNSTIRRED, seed),
 });
 

@@ -43,6 +43,14 @@ describe("one note at a time", () => {
     // By the octave, half an octave takes half the time.
     expect(slides({ glideTime: "octave" })).toEqual([[54, 240, 0], [48, 480, 0], [60, 240, 0]]); // prettier-ignore
   });
+  test("a step's slide in note values and in milliseconds add up, as many of the one as of the other too", () => {
+    const lane = (id: "slide" | "slideMs", value: number) => ({ ...newLane(id, 1), values: [value] });
+    const slides = (lanes: object) => eventsOf(makeProject({ notes: [note(0, 1920, 48), note(0, 1920, 55)], arpeggio: { on: true, rate: { num: 1, den: 8 }, lanes } })).map((e) => e.slide && [e.slide.ticks, e.slide.ms]); // prettier-ignore
+    const [ticks] = slides({ slide: lane("slide", 1) })[1]!;
+    expect(ticks).toBeGreaterThan(0);
+    expect(slides({ slide: lane("slide", 1), slideMs: lane("slideMs", ticks!) })[1]).toEqual([ticks, ticks]);
+    expect(slides({ slide: lane("slide", 0), slideMs: lane("slideMs", 0) })[1]).toBeUndefined();
+  });
   test("by the octave, in milliseconds too; what is moved elsewhere leaves a glide of nothing alone", () => {
     const line = [note(0, 960, 48), note(960, 970, 60), note(1920, 960, 54)];
     const glide = { unit: "ms", ms: 80 } as const;

@@ -83,6 +83,7 @@ describe("scales", () => {
       parseScale("A scale\r\n2 notes\r\n! comment\r\n 3/2 perfect fifth\r\n\r\n 2 octave\r\n").cents.map(Math.round),
     ).toEqual([702, 1200]);
     expect(parseScale("\n1\n2/1").name).toBe("Untitled scale");
+    expect(parseScale("Narrow\n1\n0.5").cents).toEqual([0.5]);
     expect(parseScale("High\n1\n24000.0").cents).toEqual([24_000]);
     expect(parseScale(`${"n".repeat(90)}\n1\n2/1`).name).toBe("n".repeat(80));
   });

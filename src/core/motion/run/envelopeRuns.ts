@@ -70,6 +70,8 @@ class ReleaseRun implements VoiceRun {
   }
 }
 
+/** What stages without a time or a curve of their own have in place of one. */
+const NONE = 0;
 const DELAY = 0;
 const ATTACK = 1;
 const HOLD = 2;
@@ -99,11 +101,11 @@ interface Stages {
 function stagesOf({ envelope: e, moved, snapSec }: EnvelopeOp): Stages {
   const m = moved!;
   return {
-    secs: Float64Array.of(e.delaySec, e.attackSec, e.holdSec, e.decaySec, 0, e.releaseSec),
+    secs: Float64Array.of(e.delaySec, e.attackSec, e.holdSec, e.decaySec, NONE, e.releaseSec),
     times: [m.delay, m.attack, m.hold, m.decay, null, m.release],
     snapSec,
-    exponents: Float64Array.of(0, e.attackK, 0, e.decayK, 0, e.releaseK),
-    scales: Float64Array.of(0, e.attackScale, 0, e.decayScale, 0, e.releaseScale),
+    exponents: Float64Array.of(NONE, e.attackK, NONE, e.decayK, NONE, e.releaseK),
+    scales: Float64Array.of(NONE, e.attackScale, NONE, e.decayScale, NONE, e.releaseScale),
     curves: [null, m.attackCurve, null, m.decayCurve, null, m.releaseCurve],
     afterDecay: loopSec(e) === 0 ? SUSTAIN : e.loop === "all" ? ATTACK : DECAY,
   };
