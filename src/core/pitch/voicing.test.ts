@@ -51,7 +51,7 @@ test("of lies that move as little, the one whose lowest note is nearest to the l
   fc.assert(
     fc.property(few, few, (keys, before) => {
       const from = [...before].sort((a, b) => a - b);
-      const octaves = (k: number): number[] => Array.from({ length: 11 }, (_, o) => (k % 12) + 12 * o).filter((n) => n <= 127); // prettier-ignore
+      const octaves = (k: number): number[] => Array.from({ length: 11 }, (_, o) => (k % 12) + 12 * o).filter((n) => n >= from[0]! - 12 && n <= from.at(-1)! + 12); // prettier-ignore
       const lies = keys.reduce<number[][]>((all, k) => all.flatMap((lie) => octaves(k).map((n) => [...lie, n])), [[]]);
       const ranked = lies
         .filter((lie) => new Set(lie).size === lie.length)
@@ -59,6 +59,11 @@ test("of lies that move as little, the one whose lowest note is nearest to the l
         .map((lie) => ({ lie, rank: [movement(from, lie), Math.abs(lie[0]! - from[0]!), lie[0]!] }))
         .sort((a, b) => a.rank[0]! - b.rank[0]! || a.rank[1]! - b.rank[1]! || a.rank[2]! - b.rank[2]!);
       const made = nearestVoicing(keys, before);
+      // More of one name than there are octaves near it: they stay.
+      if (ranked.length === 0) {
+        expect(made).toEqual([...keys].sort((a, b) => a - b));
+        return;
+      }
       expect([movement(from, made), Math.abs(made[0]! - from[0]!), made[0]!]).toEqual(ranked[0]!.rank);
     }),
     { numRuns: 40 },

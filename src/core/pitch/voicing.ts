@@ -58,22 +58,24 @@ const MOST_TRIED = 7;
  * as little, the one whose lowest note is nearer to the lowest before, then the lower one.
  */
 export function nearestVoicing(keys: readonly number[], before: readonly number[]): number[] {
-  if (keys.length === 0 || before.length === 0) return sorted(keys);
+  if (before.length === 0) return sorted(keys);
   const from = sorted(before);
   const [low, high] = [from[0]!, from.at(-1)!];
   let best: number[] = sorted(keys);
-  let least = Infinity;
+  let least: readonly number[] = [Infinity];
   const weigh = (lie: readonly number[]): void => {
     if (new Set(lie).size < lie.length || !valid(lie)) return;
     const to = sorted(lie);
-    const cost = movement(from, to) + Math.abs(to[0]! - low) / 1000 + to[0]! / 1_000_000;
-    if (cost >= least) return;
-    least = cost;
+    const rank = [movement(from, to), Math.abs(to[0]! - low), to[0]!];
+    const unlike = rank.findIndex((v, i) => v !== least[i]);
+    if (unlike === -1 || rank[unlike]! > least[unlike]!) return;
+    least = rank;
     best = to;
   };
   const octaves = (key: number): number[] => {
-    const first = low - 12 + ((((key - low) % 12) + 12) % 12);
-    return Array.from({ length: Math.floor((high + 12 - first) / 12) + 1 }, (_, i) => first + 12 * i);
+    const all: number[] = [];
+    for (let k = low - 12 + ((((key - low) % 12) + 12) % 12); k <= high + 12; k += 12) all.push(k);
+    return all;
   };
   if (keys.length > MOST_TRIED) for (let by = -24; by <= 24; by += 12) weigh(keys.map((k) => k + by));
   else {
