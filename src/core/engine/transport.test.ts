@@ -224,6 +224,13 @@ describe("the click", () => {
     engine.stop();
     run(5 * 24_000);
     expect(notes()).toHaveLength(1);
+    // A single beat, and none.
+    for (const beats of [1, 0]) {
+      const short = engineOf({ song: { loopBars: 1, tempoBpm: 120 }, notes: [note(0, 240, 60)] });
+      short.engine.play(0, beats);
+      short.run(24_100);
+      expect(short.notes()).toEqual([[24_000 * beats, 60]]);
+    }
     // Asked while it plays, the song stops first; and it starts on its frame wherever that falls.
     const beat = (60 / 131) * RATE;
     const odd = engineOf({
