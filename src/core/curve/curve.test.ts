@@ -169,7 +169,7 @@ test("round marks are 1, 2 or 5 times a power of ten, within the range, and neve
   expect(roundMarks(3, 7, true)).toEqual([3, 4, 5, 6, 7]);
   expect(roundMarks(5, 5, false)).toEqual([]);
   expect(roundMarks(0, 0.4, false)).toEqual([0, 0.1, 0.2, 0.3, 0.4]);
-  expect(roundMarks(3, 12, true)).toEqual([5, 10]);
+  expect([roundMarks(3, 12, true), roundMarks(15, 60, true), roundMarks(15, 60, false)]).toEqual([[5, 10], [20, 50], [20, 40, 60]]); // prettier-ignore
   // A step of 5 would leave one: the next one finer.
   expect(roundMarks(1, 9.04, false)).toEqual([2, 4, 6, 8]);
   fc.assert(

@@ -242,6 +242,8 @@ describe("copies", () => {
   test("lie as far apart as what moves their detune and width says", () => {
     const values = { "playing.copiesDetune": 10, "playing.copiesWidth": 20 };
     expect(copies({ values })).toEqual({ cents: [-10, 0, 10], places: [-20, 0, 20] });
+    expect(copies({ values: { "playing.copiesDetune": 1, "playing.copiesWidth": 1 } })).toEqual({ cents: [-1, 0, 1], places: [-1, 0, 1] }); // prettier-ignore
+    expect(copies({})).toEqual({ cents: [0, 0, 0], places: [0, 0, 0] });
     const routes = [{ source: "m", target: "playing.copiesDetune", amount: 15 }, { source: "m", target: "playing.copiesWidth", amount: 60 }] as const; // prettier-ignore
     expect(copies({ values, modules: [macro], routes })).toEqual({ cents: [-25, 0, 25], places: [-80, 0, 80] });
     expect(copies({ modules: [macro], routes })).toEqual({ cents: [-15, 0, 15], places: [-60, 0, 60] });

@@ -155,6 +155,13 @@ describe("project files", () => {
     expect(withPatch(patch)).toMatchObject({ ok: false, path: `parts[0].patch.${path}` });
   });
 
+  test("a part follows one that is there and plays its own pattern", () => {
+    const part = demo.parts[0]!;
+    const after = (of: string, id = "after") => ({ ...part, id, follows: { part: of, semitones: 0, later: null, linked: false } }); // prettier-ignore
+    const opened = (...more: object[]) => openProject({ ...demo, parts: [part, ...more] });
+    expect(opened(after(part.id)).ok).toBe(true);
+    expect([opened(after("nobody")), opened(after(part.id), after("after", "third"))].map((o) => o.ok || o.path)).toEqual(["parts[1].follows.part", "parts[2].follows.part"]); // prettier-ignore
+  });
   test("what is not a document is refused; a song holds modulators only", () => {
     for (const odd of [null, [], 3, "x"]) expect(openProject(odd)).toMatchObject({ ok: false });
     expect(openProject({ ...demo, modules: [{ ...modules[0]!, id: "x" }] })).toMatchObject({

@@ -24,6 +24,11 @@ test("a value is in use where its module's choices let it be heard", () => {
   expect(used(wave("table"), "position", "upward")).toEqual([true, false]);
   expect(used(wave("corners"), "position", "upward")).toEqual([true, true]);
   expect(used(wave("harmonics"), "weighting", "position")).toEqual([true, false]);
+  // From the least that is heard: half a radian, and two of unison.
+  const little = (innerPitch: "ratio" | "hz", inner: number, unison: number) => withSome("osc", (m) => (m.kind === "oscillator" ? adjusted(m, { values: { inner, unison }, choices: { innerPitch } }) : m)); // prettier-ignore
+  expect(used(little("ratio", 0.5, 2), "ratio", "innerHz", "detune", "width")).toEqual([true, false, true, true]);
+  expect(used(little("hz", 0.5, 1), "ratio", "innerHz", "detune", "width")).toEqual([false, true, false, false]);
+  expect(used(little("hz", 0, 1), "ratio", "innerHz")).toEqual([false, false]);
   const turned = withSome("osc", (m) => m.kind === "oscillator" ? adjusted(m, { values: { inner: 2, unison: 3 }, choices: { bend1: "fold", innerPitch: "hz" }, data: { pmFrom: "osc" } }) : m); // prettier-ignore
   expect(used(turned, "bend1", "bend2", "pm", "ring", "ratio", "innerHz", "detune", "width")).toEqual([true, false, true, false, false, true, true, true]); // prettier-ignore
 });
