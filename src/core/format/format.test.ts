@@ -152,6 +152,24 @@ describe("WAV files", () => {
     expect((read.smpl as { dwSamplePeriod: number }).dwSamplePeriod).toBe(Math.round(1e9 / 44_100));
   });
 
+  test("dither of two steps' triangle leaves a mean error of nothing and a power of a quarter of a step's, each side its own", () => {
+    // Lipshitz, Wannamaker and Vanderkooy, "Quantization and Dither" (1992), from memory.
+    const [a, b] = [0.3001, -0.1234].map((v) => new Float32Array(20_000).fill(v)) as [Float32Array, Float32Array];
+    const errors = (ditherSeed: number): number[][] => {
+      const read = readWav(writeWav([a, b], { sampleRate: 44_100, bitDepth: 16, ditherSeed }));
+      return [a, b].map((side, c) => [...side].map((v, i) => read.channels[c]![i]! * 32_768 - v * 32_767));
+    };
+    const mean = (list: readonly number[]): number => list.reduce((s, v) => s + v, 0) / list.length;
+    const [l, r] = errors(1) as [number[], number[]];
+    for (const side of [l, r]) {
+      expect(mean(side)).toBeCloseTo(0, 1);
+      expect(mean(side.map((v) => v * v))).toBeCloseTo(0.25, 1);
+      expect(mean(side.slice(1).map((v, i) => v * side[i]!))).toBeCloseTo(0, 1);
+    }
+    expect(mean(l.map((v, i) => v * r[i]!))).toBeCloseTo(0, 1);
+    expect(errors(2)).not.toEqual(errors(1));
+    expect(errors(1)).toEqual([l, r]);
+  });
   test("of unlike channels are an error; silence stays silent through the dither", () => {
     expect(() => writeWav([left, right.slice(1)], { sampleRate: 44_100, bitDepth: 16 })).toThrow(RangeError);
     const silent = new wavefile.WaveFile(writeWav([new Float32Array(99)], { sampleRate: 44_100, bitDepth: 16 }));

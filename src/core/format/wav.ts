@@ -1,3 +1,5 @@
+import { stir, unit, UNSTIRRED } from "../pattern/chance";
+
 /**
  * WAV files as RIFF chunks (Multimedia Programming Interface and Data Specifications 1.0, Microsoft and IBM, 1991;
  * the `smpl` loop chunk as in Microsoft's New Multimedia Data Types, 1994).
@@ -64,14 +66,6 @@ function loopChunk(sampleRate: number, loopFrames: number): Chunk {
   };
 }
 
-/** Uniform in [0, 1) for the n-th draw: the finaliser of MurmurHash3 (Appleby, public domain) on a count. */
-function noise(seed: number, n: number): number {
-  let h = Math.imul(n ^ seed, 0x9e3779b1) | 0;
-  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
-  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
-  return ((h ^ (h >>> 16)) >>> 0) / 0x1_0000_0000;
-}
-
 const clampInt = (x: number, max: number): number => Math.max(-max - 1, Math.min(max, Math.round(x)));
 
 /** Chunks start on even bytes. */
@@ -97,6 +91,7 @@ export class WavWriter {
   /** Encodes frames that start at frame `at`: the same whichever pieces a file is written in. Samples are -1 to 1. */
   frames(channels: readonly Float32Array[], at: number): Uint8Array<ArrayBuffer> {
     const { bitDepth, ditherSeed = 1 } = this.options;
+    const drawn = stir(UNSTIRRED, ditherSeed);
     const count = channels[0]?.length ?? 0;
     if (channels.length !== this.channels || channels.some((c) => c.length !== count))
       throw new RangeError(`${this.channels} equally long channels are needed`);
@@ -111,7 +106,7 @@ export class WavWriter {
           // Triangular dither of one step each way takes the distortion out of 16-bit rounding (common practice);
           // silence stays silent.
           const draw = 2 * ((at + i) * channels.length + c);
-          const dither = noise(ditherSeed, draw) - noise(ditherSeed, draw + 1);
+          const dither = unit(stir(drawn, draw)) - unit(stir(drawn, draw + 1));
           view.setInt16(to, clampInt(x === 0 ? 0 : x * 32767 + dither, 32767), true);
         } else {
           const n = clampInt(x * 8388607, 8388607);
