@@ -73,9 +73,11 @@ describe("files of version 1", () => {
       });
     expect(withPoints(0, 0.5, 0.5, 1).ok).toBe(true);
     const ends = "the first point must be at x 0 and the last at x 1";
-    expect(withPoints(0.1, 1)).toMatchObject({ ok: false, reason: ends });
-    expect(withPoints(0, 0.9)).toMatchObject({ ok: false, reason: ends });
-    expect(withPoints(0, 0.6, 0.5, 1)).toMatchObject({ ok: false, reason: "points must be in order of x" });
+    // Its own place, not one of the document that would be made of it.
+    const path = "parts[0].patch.modulators[2].points";
+    expect(withPoints(0.1, 1)).toEqual({ ok: false, path, reason: ends });
+    expect(withPoints(0, 0.9)).toEqual({ ok: false, path, reason: ends });
+    expect(withPoints(0, 0.6, 0.5, 1)).toEqual({ ok: false, path, reason: "points must be in order of x" });
     // Without the envelope of the level.
     const headless = damage((f) => (f.parts[0]!.patch["modulators"] = (f.parts[0]!.patch["modulators"] as unknown[]).slice(1))); // prettier-ignore
     expect(headless).toEqual({ ok: false, path: "parts[0].patch.modulators", reason: 'an envelope with the id "amp" is needed' }); // prettier-ignore

@@ -16,7 +16,10 @@ const bars = z.object({ unit: z.literal("bars"), bars: whole(1, 32) });
 const time = z.discriminatedUnion("unit", [ms, note, bars]);
 const rate = z.discriminatedUnion("unit", [z.extend(ms, { ms: within(1, 60_000) }), hz, note, bars]);
 
-const points = listOf(z.object({ x: within(0, 1), y: within(0, 1), tension: within(-100, 100) }), 2, 64);
+const points = listOf(z.object({ x: within(0, 1), y: within(0, 1), tension: within(-100, 100) }), 2, 64).check(
+  z.refine((p) => p[0]?.x === 0 && p.at(-1)?.x === 1, "the first point must be at x 0 and the last at x 1"),
+  z.refine((p) => p.every((q, i) => i === 0 || q.x >= p[i - 1]!.x), "points must be in order of x"),
+);
 
 const envelope = z.object({
   kind: z.literal("envelope"),
