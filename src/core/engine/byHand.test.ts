@@ -71,6 +71,22 @@ class Played {
 }
 
 describe("bend, wheel and pressure", () => {
+  test("what stands where it is told to stand is no edit, and each of them that moves is one", () => {
+    const played = new Played({});
+    const { bank } = played.sequencer.parts[0]!;
+    const plain = bank.edited.bind(bank);
+    let edits = 0;
+    bank.edited = () => {
+      edits++;
+      plain();
+    };
+    const places = [[0.3, 0.6, 0.8], [0.3, 0.6, 0.8], [0.4, 0.6, 0.8], [0.4, 0.7, 0.8], [0.4, 0.7, 0.9], [0.4, 0.7, 0.9]]; // prettier-ignore
+    const counted = places.map(([bend, wheel, pressure]) => {
+      played.hands(bend!, wheel!, pressure!);
+      return edits;
+    });
+    expect(counted).toEqual([1, 1, 2, 3, 4, 4]);
+  });
   const routes = (["wheel", "pressure", "bend"] as const).map((source, i) => ({ source, target: (["filter.resonance", "amp.pan", "filter.cutoff"] as const)[i]!, amount: [50, 60, 2][i]! })); // prettier-ignore
   const played = () => new Played({ values: { "filter.resonance": 0, "filter.cutoff": 500, "playing.bendRange": 2 }, routes }, ["filter.resonance", "amp.pan", "filter.cutoff", "osc.pitch"]); // prettier-ignore
   test.each([

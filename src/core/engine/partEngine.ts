@@ -318,7 +318,10 @@ export class PartEngine {
   /** Pitch bend, -1 to 1, mod wheel and pressure, 0 to 1: what sounds glides there. */
   hands(bend: number, wheel: number, pressure: number): void {
     const { lanes } = this.bank;
-    lanes.bend = bend * this.program.sound.bendRange;
+    const semitones = bend * this.program.sound.bendRange;
+    const same = lanes.bend === semitones && lanes.stick === bend && lanes.wheel === wheel;
+    if (same && lanes.pressure === pressure) return;
+    lanes.bend = semitones;
     lanes.stick = bend;
     lanes.wheel = wheel;
     lanes.pressure = pressure;
