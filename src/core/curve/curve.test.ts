@@ -69,6 +69,18 @@ describe("curves", () => {
     );
   });
 
+  test("points that are moved together stop together: at the ends, and at the first that stays", () => {
+    const at = (x: number) => ({ x, y: 0.5, tension: 0 });
+    const points = [0, 0.2, 0.4, 0.6, 1].map(at);
+    const xs = (chosen: number[], dx: number): number[] => movePoints(points, new Set(chosen), dx, 0).map((p) => Number(p.x.toFixed(9))); // prettier-ignore
+    expect(xs([2, 3], 0.3)).toEqual([0, 0.2, 0.7, 0.9, 1]);
+    expect(xs([2, 3], 0.9)).toEqual([0, 0.2, 0.8, 1, 1]);
+    expect(xs([2, 3], -0.9)).toEqual([0, 0.2, 0.2, 0.4, 1]);
+    expect(xs([1, 2], -0.9)).toEqual([0, 0, 0.2, 0.6, 1]);
+    expect(xs([1, 2], 0.9)).toEqual([0, 0.4, 0.6, 0.6, 1]);
+    expect(xs([1, 2, 3], 0.9)).toEqual([0, 0.6, 0.8, 1, 1]);
+  });
+
   test("what vibratos go along is a sine, within 2.2 % of its height, from the middle up", () => {
     for (const { data } of [newVibrato("v", "V"), newSilent("s", "S")]) {
       const curve = compileCurve(data.points);
@@ -211,6 +223,12 @@ describe("envelopes that wait, hold and loop", () => {
       // Half-way back: between what the line had come down to and full.
       expect(at(0.2495)).toBeCloseTo((1 + (1 - 0.6 * (0.2495 / 0.25))) / 2, 3);
     }
+    // A short one takes a tenth of itself for the way back.
+    const short = compileEnvelope({ ...stages, decaySec: 0.004, loop: "decay" });
+    const line = (sec: number): number => 1 - 0.6 * (sec / 0.004);
+    const found = [0.0035, 0.0036, 0.0037, 0.0039].map((sec) => envelopeAt(short, start + 0.004 + sec, Infinity));
+    const back = [0, 0, 0.25, 0.75].map((share, i) => line([0.0035, 0.0036, 0.0037, 0.0039][i]!) * (1 - share) + share);
+    expect(farthest(found, back)).toBeLessThan(1e-9);
     // Full again right where a decay ends.
     const exact = compileEnvelope({
       ...stages,

@@ -91,7 +91,7 @@ const SAMPLES = 256;
 export function stepped(points: Points, count: number): CurvePoint[] {
   const curve = compileCurve(points);
   const values = Array.from({ length: count }, (_, i) => curveAt(curve, (i + 0.5) / count));
-  return held(values.flatMap((y, i) => [{ x: i / count, y, tension: 0 }, { x: (i + 1) / count, y, tension: 0 }])); // prettier-ignore
+  return held(values.flatMap((y, i) => [i, i + 1].map((k) => ({ x: k / count, y, tension: 0 }))));
 }
 
 /** Each value until the next point, where it jumps. */

@@ -133,18 +133,14 @@ function vowelAt(f: FilterSetting, sampleRate: number, hz: number): Complex {
   const between = (a: number, b: number): number => a + (b - a) * (place - i);
   const narrow = exp2(2 - 0.04 * f.resonance);
   const octaves = (n: number): number => between(Math.log2(VOWELS[i]!.hz[n]!), Math.log2(VOWELS[i + 1]!.hz[n]!));
-  return FORMANT_WIDTHS.reduce<Complex>(
-    (sum, width, n) => {
-      const rel = (v: number): number => VOWELS[v]!.db[n]! - VOWELS[v]!.db[0];
-      const db = between(rel(i), rel(i + 1)) + 20 * Math.log10(2) * (octaves(n) - octaves(0));
-      const at = exp2(octaves(n));
-      const k = (width * narrow) / at;
-      const ratio = tanPi(hz / sampleRate) / tanPi(Math.min((at * f.cutoffHz) / 1000 / sampleRate, 0.49));
-      const [re, im] = section(ratio, k, 0, k * 10 ** (db / 20), 0);
-      return [sum[0] + re, sum[1] + im];
-    },
-    [0, 0],
-  );
+  return FORMANT_WIDTHS.map((width, n) => {
+    const rel = (v: number): number => VOWELS[v]!.db[n]! - VOWELS[v]!.db[0];
+    const db = between(rel(i), rel(i + 1)) + 20 * Math.log10(2) * (octaves(n) - octaves(0));
+    const at = exp2(octaves(n));
+    const k = (width * narrow) / at;
+    const ratio = tanPi(hz / sampleRate) / tanPi(Math.min((at * f.cutoffHz) / 1000 / sampleRate, 0.49));
+    return section(ratio, k, 0, k * 10 ** (db / 20), 0);
+  }).reduce((sum, formant) => [sum[0] + formant[0], sum[1] + formant[1]]);
 }
 
 /**

@@ -1,9 +1,18 @@
 import { describe, expect, it } from "vitest";
+import { farthest } from "../../../tests/support/same";
 import { cycleOf, harmonicsOfCycle, transform } from "./fourier";
 
 /** Values without a pattern, -1 to 1. */
 const values = (count: number, seed: number): Float64Array =>
   Float64Array.from({ length: count }, (_, i) => Math.sin(seed + i * i * 1.7));
+
+it("harmonics of a cycle go up to just below half of its samples; above there are none", () => {
+  const cycle = Float64Array.from({ length: 16 }, (_, i) => [1, 2, 5, 7].reduce((s, h) => s + h * Math.sin((2 * Math.PI * h * i) / 16) + Math.cos((2 * Math.PI * h * i) / 16), 3)); // prettier-ignore
+  const { cos, sin } = harmonicsOfCycle(cycle, 12);
+  const expected = [1, 2, 0, 0, 5, 0, 7, 0, 0, 0, 0, 0];
+  expect(farthest(sin, expected)).toBeLessThan(1e-12);
+  expect(farthest(cos, expected.map(Math.sign))).toBeLessThan(1e-12);
+});
 
 describe("transform, against the sum of its definition", () => {
   it.each([2, 4, 8, 16, 32, 64, 128])("%i values, there and back", (n) => {

@@ -62,7 +62,8 @@ function build(frames: readonly Harmonics[], gains: readonly number[], alike: Fl
   return { frames: frames.length, samples, frameLength, alike, levels };
 }
 
-const levelled = (level: number): number => (level < 1e-9 ? 0 : LEVEL / level);
+/** The gain that makes a cycle of a level as loud as a saw; one that is silent stays so at any. */
+const levelled = (level: number): number => LEVEL / Math.max(level, 1e-9);
 
 /**
  * Builds a table of 1 to 256 frames; with `even` each is made as loud as a saw, and stays so between two, else all by one

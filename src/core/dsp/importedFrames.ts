@@ -41,9 +41,9 @@ const isPowerOfTwo = (n: number): boolean => Number.isInteger(Math.log2(n));
  * the end and is no whole cycle is left out. Sides are added up. Throws RangeError where there is not one whole cycle.
  */
 export function framesOf({ channels }: Recording, length: number): Harmonics[] {
-  const [first] = channels;
-  const count = Math.min(MAX_FRAMES, Math.floor((first?.length ?? 0) / length));
-  if (!first || count < 1) throw new RangeError(`it is shorter than one cycle of ${length} samples`);
+  const first = channels[0]!;
+  const count = Math.min(MAX_FRAMES, Math.floor(first.length / length));
+  if (count < 1) throw new RangeError(`it is shorter than one cycle of ${length} samples`);
   const sides = channels.slice(0, 2);
   return Array.from({ length: count }, (_, f) => {
     const cycle = first.slice(f * length, (f + 1) * length);

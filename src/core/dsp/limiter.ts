@@ -8,6 +8,8 @@ const LOOKAHEAD_SEC = 0.001;
 const RELEASE_SEC = 0.08;
 export const TAPS = 16;
 const HALF = TAPS / 2;
+/** Frames before those that are measured, which the filters reach back to. */
+const BEFORE = TAPS - 1;
 const PHASES = 4;
 
 /** Windowed sincs for points a quarter, a half and three quarters between two samples (Hann window), one behind the other. */
@@ -156,8 +158,7 @@ export class TruePeakLimiter {
     const { tops } = this.room;
     let { calm, slot } = this;
     for (let i = 0; i < count; i++) {
-      const top = tops[i]!;
-      const least = this.least(top > CEILING ? CEILING / top : 1);
+      const least = this.least(CEILING / Math.max(tops[i]!, CEILING));
       const risen = this.recovered + (1 - this.recovered) * this.recovery;
       this.recovered = least < risen ? least : risen > 0.999999 ? 1 : risen;
       calm = this.recovered < 1 ? 0 : calm + 1;
@@ -173,15 +174,15 @@ export class TruePeakLimiter {
   /** Measures frames together with those that came before. */
   private measure(left: Float64Array, right: Float64Array, from: number, to: number): void {
     const { ringL, ringR, size, room } = this;
-    let read = (this.write + size - (TAPS - 1)) % size;
-    for (let t = 0; t < TAPS - 1; t++) {
+    let read = (this.write + size - BEFORE) % size;
+    for (let t = 0; t < BEFORE; t++) {
       room.left[t] = ringL[read]!;
       room.right[t] = ringR[read]!;
       if (++read === size) read = 0;
     }
     for (let i = from; i < to; i++) {
-      room.left[TAPS - 1 + i - from] = audible(left[i]!);
-      room.right[TAPS - 1 + i - from] = audible(right[i]!);
+      room.left[BEFORE + i - from] = audible(left[i]!);
+      room.right[BEFORE + i - from] = audible(right[i]!);
     }
     room.measure(to - from);
   }

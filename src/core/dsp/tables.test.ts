@@ -84,9 +84,31 @@ test("a weighting is what it says: pattern, thinning, cut, turn and shift, as fa
   expect(weighted(from, { ...w, shift: MOST_HARMONICS }, 1).cos.every((v) => v === 0)).toBe(true);
 }); // prettier-ignore
 
+test("read straight between its samples, a level has the harmonics that it was given", () => {
+  const level = [1, 0.5, 0.25];
+  const [h1, h2, h3] = [1, 40, 511];
+  const given = of(new Array<number>(MOST_HARMONICS).fill(0), new Array<number>(MOST_HARMONICS).fill(0));
+  [h1, h2, h3].forEach((h, i) => (given.sin[h - 1] = level[i]!));
+  const { samples, levels, frameLength } = frameTable([given]);
+  expect(samples).toHaveLength(frameLength);
+  levels.slice(0, 3).forEach(([offset, bits], l) => {
+    const [size, fine] = [2 ** bits, 16];
+    // Sixteen points between each two: their own images lie far above.
+    const between = Float64Array.from({ length: size * fine }, (_, i) => {
+      const [a, t] = [Math.floor(i / fine), (i % fine) / fine];
+      return samples[offset + a]! * (1 - t) + samples[offset + a + 1]! * t;
+    });
+    const sum = (h: number): number => between.reduce((s, v, i) => s + v * Math.sin((2 * Math.PI * h * i) / between.length), 0) / between.length;
+    const loudest = sum(h1);
+    expect(sum(h2) / loudest).toBeCloseTo(0.5, 5);
+    // Each level has half of the harmonics of the one before.
+    expect(sum(h3) / loudest).toBeCloseTo(l === 0 ? 0.25 : 0, 4);
+  });
+}); // prettier-ignore
+
 describe("frames of a file", () => {
   test("are as long as most such files have them, short files are one cycle, and no frame is longer than may be", () => {
-    expect([2048, 6144, 1024, 3072, 512, 768, 600, 100, 4000, 70_001].map(guessFrameLength)).toEqual([2048, 2048, 1024, 1024, 512, 256, 600, 100, 4000, 2048]); // prettier-ignore
+    expect([2048, 6144, 1024, 3072, 512, 768, 600, 100, 4000, 70_001, 2048 * 256, 1024 * 257].map(guessFrameLength)).toEqual([2048, 2048, 1024, 1024, 512, 256, 600, 100, 4000, 2048, 2048, 2048]); // prettier-ignore
   });
   test("both sides are added up, a third one is not; what is left at the end is left out", () => {
     const sine = (amount: number) => (t: number): number => amount * Math.sin((2 * Math.PI * t * 1000) / 10); // prettier-ignore

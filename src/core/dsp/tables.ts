@@ -48,7 +48,8 @@ function cornerHarmonics(c: Corner): Harmonics {
   const wave = harmonicsAt(ownFrames(c.table), c.place);
   const cos = new Float64Array(MOST_HARMONICS);
   const sin = new Float64Array(MOST_HARMONICS);
-  for (let h = 1; h * c.harmonic <= MOST_HARMONICS && h <= wave.cos.length; h++) {
+  // What is set higher than the last harmonic falls off the end.
+  for (let h = 1; h <= wave.cos.length; h++) {
     const [co, si] = [cosCycles((h * c.phase) / 360), sinCycles((h * c.phase) / 360)];
     cos[h * c.harmonic - 1] = wave.cos[h - 1]! * co + wave.sin[h - 1]! * si;
     sin[h * c.harmonic - 1] = wave.sin[h - 1]! * co - wave.cos[h - 1]! * si;

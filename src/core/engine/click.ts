@@ -69,8 +69,8 @@ export class Marks implements Struck {
   }
 
   /** Adds the clicks that fall within the stretch of `length` frames from `frame` on, while the song plays. */
-  song(clock: Clock, song: SongProgram, frame: number, length: number, left: Float64Array, right: Float64Array): void {
-    strikeWithin(this, this.ticks, clock, song, UNLIMITED, frame, length, left, right);
+  song(clock: Clock, frame: number, length: number, left: Float64Array, right: Float64Array): void {
+    strikeWithin(this, this.ticks, clock, UNLIMITED, frame, length, left, right);
   }
 }
 
@@ -91,10 +91,10 @@ export class Click {
     for (let beat = Math.floor(clock.passTickAt(frame) / song.beatTicks); ; beat++) {
       const tick = beat * song.beatTicks;
       const at = clock.frameOf(clock.passStart + tick) - frame;
-      if (at >= length || tick >= song.loopTicks) break;
+      // No stretch goes beyond the end of the loop.
+      if (at >= length) break;
       if (at < 0) continue;
-      this.ring.mix(left, right, done, at);
-      this.ring.strike(tick % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
+      this.beat(tick, song, left, right, done, at);
       done = at;
     }
     this.ring.mix(left, right, done, length);
@@ -115,10 +115,15 @@ export class Click {
       const at = Math.round(start - before * beatFrames) - frame;
       if (at >= length) break;
       if (at < 0) continue;
-      this.ring.mix(left, right, done, at);
-      this.ring.strike((before * song.beatTicks) % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
+      this.beat(before * song.beatTicks, song, left, right, done, at);
       done = at;
     }
     this.ring.mix(left, right, done, length);
   }
+
+  /** Begins the click of a beat that lies so many ticks from a bar's first, after what rings in [from, to) of both sides. */
+  private beat(ticks: number, song: SongProgram, left: Float64Array, right: Float64Array, from: number, to: number): void {
+    this.ring.mix(left, right, from, to);
+    this.ring.strike(ticks % song.barTicks === 0 ? BAR_HZ : BEAT_HZ, GAIN);
+  } // prettier-ignore
 }

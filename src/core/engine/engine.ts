@@ -152,12 +152,12 @@ export class Engine extends Sequencer {
   protected override played(program: Program, length: number, limit: number): void {
     const { clock, frame } = this;
     this.limit[0] = limit;
-    if (clock.playing) this.kit.song(clock, program.song, this.limit, frame, length, this.mixL, this.mixR);
+    if (clock.playing) this.kit.song(clock, this.limit, frame, length, this.mixL, this.mixR);
     else this.kit.ring(length, this.mixL, this.mixR);
     this.applyTrim(program.song.trim, length);
     if (clock.playing) {
       this.click.song(clock, program.song, frame, length, this.mixL, this.mixR);
-      this.marks.song(clock, program.song, frame, length, this.mixL, this.mixR);
+      this.marks.song(clock, frame, length, this.mixL, this.mixR);
     } else if (this.startFrame !== Infinity)
       this.click.count(program.song, this.startFrame, frame, length, this.mixL, this.mixR);
   }

@@ -85,6 +85,10 @@ describe("filters of several sections", () => {
     { type: "vowel", cutoffHz: 1400, resonance: 20, vowel: 62.5 },
     { type: "ladder", cutoffHz: 900, resonance: 0 },
     { type: "ladder", cutoffHz: 2500, resonance: 70 },
+    // Past what can be: just below half the sample rate.
+    { type: "lp12", cutoffHz: 30_000, resonance: 0 },
+    { type: "ladder", cutoffHz: 60_000, resonance: 20 },
+    { type: "vowel", cutoffHz: 14_000, resonance: 0, vowel: 30 },
     { type: "combUp", cutoffHz: 480, resonance: 40 },
     { type: "combDown", cutoffHz: 480, resonance: 60 },
   ];

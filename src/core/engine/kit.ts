@@ -1,6 +1,6 @@
 import { Clap, Hat, Kick, type Stroke } from "../dsp/drums";
 import type { Clock } from "./clock";
-import type { DrumProgram, KitProgram, SongProgram } from "./program";
+import type { DrumProgram, KitProgram } from "./program";
 import { strikeWithin, type Struck } from "./strokes";
 
 const NO_TICKS = new Float64Array(0);
@@ -77,8 +77,8 @@ export class Kit {
   }
 
   /** Adds the stretch of `length` frames from `frame` on, while the song plays; nothing is struck from the tick `limit[0]` on. */
-  song(clock: Clock, song: SongProgram, limit: Float64Array, frame: number, length: number, left: Float64Array, right: Float64Array): void {
-    for (const drum of this.drums) strikeWithin(drum, drum.ticks, clock, song, limit, frame, length, left, right);
+  song(clock: Clock, limit: Float64Array, frame: number, length: number, left: Float64Array, right: Float64Array): void {
+    for (const drum of this.drums) strikeWithin(drum, drum.ticks, clock, limit, frame, length, left, right);
   }
 
   /** Adds what still rings. */

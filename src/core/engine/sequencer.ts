@@ -205,9 +205,6 @@ export class Sequencer {
     for (;;) {
       const end = this.endOfPass(program);
       if (clock.frameOf(clock.passStart + end) > this.frame) return;
-      // An event of the last half tick is rounded to the frame on which the next pass starts.
-      const limit = Math.min(this.limitTick, clock.passStart + end);
-      for (const part of this.parts) part.startEvents(this.frame, this.frame + 1, limit);
       const from = this.region?.from ?? 0;
       clock.passStart += end - from;
       for (const part of this.parts) {

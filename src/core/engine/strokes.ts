@@ -1,5 +1,4 @@
 import type { Clock } from "./clock";
-import type { SongProgram } from "./program";
 
 /** What is struck at places of the song. */
 export interface Struck {
@@ -10,7 +9,8 @@ export interface Struck {
 }
 
 /**
- * Strikes at the ticks of a pass, in order, that fall within the stretch of `length` frames from `frame` on, and adds what
+ * Strikes at the ticks of a pass, in order, that fall within the stretch of `length` frames from `frame` on (none goes beyond
+ * the end of the loop), and adds what
  * rings meanwhile, while the song plays. None is struck from `limit[0]` on, in ticks since the engine's start: an array, for
  * numbers that are handed over may become objects on the heap. Allocates nothing.
  */
@@ -18,7 +18,6 @@ export function strikeWithin(
   struck: Struck,
   ticks: Float64Array,
   clock: Clock,
-  song: SongProgram,
   limit: Float64Array,
   frame: number,
   length: number,
@@ -37,7 +36,7 @@ export function strikeWithin(
   let done = 0;
   for (let i = low; i < ticks.length; i++) {
     const at = clock.frameOf(clock.passStart + ticks[i]!) - frame;
-    if (at >= length || ticks[i]! >= song.loopTicks || clock.passStart + ticks[i]! >= limit[0]!) break;
+    if (at >= length || clock.passStart + ticks[i]! >= limit[0]!) break;
     if (at < 0) continue;
     struck.mix(left, right, done, at);
     struck.strike(i);

@@ -246,6 +246,12 @@ describe("the click", () => {
     expect(later).toHaveLength(2);
     // The count began at the end of the stretch that was under way.
     expect(Math.abs(later[0]! - Math.ceil(2000 / 64) * 64 - 3 * beat)).toBeLessThan(1);
+    // Every beat is heard, wherever it lies between two frames.
+    for (let tempoBpm = 140; tempoBpm < 150; tempoBpm += 0.37) {
+      const quick = engineOf({ song: { tempoBpm }, notes: [] });
+      quick.engine.play(0, 2);
+      expect(strikes(quick.run(Math.floor((2 * 60 * RATE) / tempoBpm) - 20))).toHaveLength(2);
+    }
   });
 });
 
@@ -264,6 +270,15 @@ test("a loop that becomes shorter while it plays goes on at the place that is as
   expect(engine.voiceCount).toBe(0);
   const [, left] = [run(engine, 67_000), run(engine, 6000)];
   expect(peak(left)).toBeGreaterThan(0.01);
+  // Each note begins at its place in the shorter loop, and none that lies behind.
+  const beats = [0, 960, 1920, 2880].map((t, i) => note(t, 240, 60 + i));
+  const later = engineOf({ song: { loopBars: 4, tempoBpm: 120 }, notes: beats });
+  later.engine.play(3 * 3840 + 1200);
+  later.run(640);
+  later.engine.load(compileProject(makeProject({ song: { loopBars: 1, tempoBpm: 120 }, notes: beats })));
+  later.run(90_000);
+  // 25 frames a tick: the third and the fourth beat, then those of the next pass.
+  expect(later.notes()).toEqual([[720 * 25, 62], [1680 * 25, 63], [2640 * 25, 60], [3600 * 25, 61]]); // prettier-ignore
 });
 
 test("before anything is loaded it stands at the start, silent; peaks are told once, a side each", () => {

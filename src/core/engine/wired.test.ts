@@ -43,7 +43,8 @@ const dry = sides(null);
 const soft = sides(null, "saw", -40);
 
 test.each(["lp24", "lp12", "bp12", "hp12", "hp24", "bp24", "notch12", "notch24", "ladder", "combUp", "combDown", "vowel", "allpass"] as const)("%s: its cutoff, resonance, width and vowel, its key follow, and its sides apart", (type) => {
-  const set = { cutoff: 700, resonance: 45, width: 2.6, vowel: 35 };
+  // The ladder's doubled rate makes it a few samples late, which a blend with what came in would show.
+  const set = { cutoff: 700, resonance: 45, width: 2.6, vowel: 35, mix: type === "ladder" ? 100 : 70 };
   // Soft, so that nothing bends.
   const wet = sides(filter(type, { ...set, keyFollow: 50, apart: 8 }), "saw", -40);
   // Half an octave's way for an octave, counted from middle C.
@@ -52,7 +53,7 @@ test.each(["lp24", "lp12", "bp12", "hp12", "hp24", "bp24", "notch12", "notch24",
     const cutoffHz = followed * 2 ** ((s === 0 ? -4 : 4) / 12);
     const [is, was] = [harmonicsDb(side), harmonicsDb(soft[s]!)];
     for (const h of [1, 2, 4, 7, 12, 20, 33, 60]) {
-      const expected = filterMagnitudeDb({ type, cutoffHz, resonance: set.resonance, width: set.width, vowel: set.vowel }, RATE, 55 * h); // prettier-ignore
+      const expected = filterMagnitudeDb({ type, cutoffHz, resonance: set.resonance, width: set.width, vowel: set.vowel, mix: set.mix }, RATE, 55 * h); // prettier-ignore
       if (expected < -60) continue;
       expect(Math.abs(is(h) - was(h) - expected), `${55 * h} Hz`).toBeLessThan(0.15);
     }
