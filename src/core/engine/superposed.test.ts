@@ -1,4 +1,5 @@
 import { expect, test } from "vitest";
+import { engineWith, run } from "../../../tests/support/live";
 import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { BINARY, HASH, RECORDINGS } from "../../../tests/support/recordings";
 import { farthest } from "../../../tests/support/same";
@@ -21,7 +22,7 @@ import { renderNow } from "./render";
  */
 const RATE = 48_000;
 const NOTES = [
-  ...[48, 43, 60, 55, 67].map((key, i) => note(10 + 7 * i, 300 + 20 * i, key, 60 + 11 * i)),
+  ...[48, 43, 60, 55, 67].map((key, i) => note(10 + 7 * i, [600, 320, 620, 640, 300][i]!, key, 60 + 11 * i)),
   note(520, 200, 52, 90),
   note(533, 300, 64, 50),
 ];
@@ -62,7 +63,7 @@ const CASES: Readonly<Record<string, readonly Module[]>> = {
 function project(modules: readonly Module[], more: Made): Project {
   const made = makeProject({
     song: { tempoBpm: 300, meter: { beats: 1, unit: 4 } },
-    amp: { release: { unit: "ms", ms: 3 } },
+    amp: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 3 } },
     ...more,
     values: { "amp.level": -40, "amp.pan": 20, ...more.values },
     routes: [
@@ -103,6 +104,22 @@ test.each(Object.keys(CASES))("a chord is the sum of its notes: %s", (name) => {
 test("a chord is the sum of its notes: what comes back from behind the amp, and sides apart", () => {
   expectSum([saw, filter("lp24")], { values: { "amp.feedback": -6, "amp.apart": 8 } });
 });
+
+test("a chord is the sum of its notes: through an edit of values while it sounds, too", () => {
+  const edited = { values: { "osc.level": -9, "filter.cutoff": 2500, "amp.pan": -40 } };
+  const sounding = (notes: Made["notes"]): Float32Array => {
+    const engine = engineWith(project([saw, filter("lp24")], { notes }));
+    engine.play(0);
+    const before = run(engine, 3328);
+    engine.load(compileProject(project([osc({ unison: 2, level: -9 }, { wave: "saw" }), filter("lp24", { cutoff: 2500 })], { notes, ...edited })));
+    return Float32Array.from([...before, ...run(engine, 4800)]);
+  };
+  const chord = sounding(NOTES);
+  const alone = NOTES.map((n) => sounding([n]));
+  // Values glide along straight pieces, which the beginning of another note parts.
+  expect(farthest(chord, chord.map((_, i) => alone.reduce((sum, x) => sum + x[i]!, 0))) / peak(chord)).toBeLessThan(1e-4);
+  expect(peak(chord.subarray(3328))).toBeGreaterThan(1e-4);
+}); // prettier-ignore
 
 let besideAlone: Float32Array | null = null;
 /** Sources and filters of one voice, a chain each: what stands first reads other values than when it stands alone. */
