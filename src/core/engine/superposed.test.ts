@@ -107,7 +107,7 @@ test("a chord is the sum of its notes: what comes back from behind the amp, and 
 
 test("a chord is the sum of its notes: through an edit of values while it sounds, too", () => {
   const edited = { values: { "osc.level": -9, "filter.cutoff": 2500, "amp.pan": -40 } };
-  const sounding = (notes: Made["notes"]): Float32Array => {
+  const sounding = (notes: NonNullable<Made["notes"]>): Float32Array => {
     const engine = engineWith(project([saw, filter("lp24")], { notes }));
     engine.play(0);
     const before = run(engine, 3328);

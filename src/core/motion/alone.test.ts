@@ -92,7 +92,7 @@ test.each(Object.keys(CASES))("each note of a chord moves as it does alone: %s",
   const amounts = { rate: 1.5, phase: 90, smoothing: 40, fadeIn: 1, blend: 60, value: 40, sustain: 30 } as const;
   const amount = (key: string): number => (key in amounts ? amounts[key as keyof typeof amounts] : key.endsWith("Curve") ? 60 : 1.2); // prettier-ignore
   const made: Made = {
-    values: { "filter.resonance": 20 },
+    values: { "filter.resonance": 20, "filter.cutoff": 600 },
     modules: [x],
     routes: [
       { source: "x", target: "osc.pitch", amount: 12 },
@@ -109,7 +109,11 @@ test("each note of a chord says what it says alone, and what hands say is the sa
   const ids = NOTE_SOURCES.map((s) => s.id).filter((id) => id !== "count" && id !== "copy");
   for (let i = 0; i < ids.length; i += 2) {
     const routes = ids.slice(i, i + 2).map((source, k) => ({ source, target: ADDRESSES[k + 1]!, amount: k === 0 ? 4 : 70 })); // prettier-ignore
-    expectAlone({ values: { "playing.bendRange": 5 }, routes, arpeggio: {} }, [], 0);
+    expectAlone(
+      { values: { "playing.bendRange": 5, "filter.cutoff": 600, "filter.resonance": 0 }, routes, arpeggio: {} },
+      [],
+      0,
+    );
     const [first] = moved({ values: { "filter.resonance": 0 }, routes: [{ source: ids[i]!, target: "filter.resonance", amount: 100 }] }, NOTES, []); // prettier-ignore
     const stands = { wheel: 60, pressure: 80, bend: 30 }[ids[i] as string];
     if (stands !== undefined) expect(first!.rows[2]).toBeCloseTo(stands, 6);

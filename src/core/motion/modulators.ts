@@ -21,8 +21,13 @@ import { isSharedShape, type CompiledShape, type Stretch } from "./shape";
 /** What each kind of modulator is to the evaluators: an envelope, or a shape of some kind. */
 
 const FLAT: readonly CurvePoint[] = [0, 1].map((x) => ({ x, y: 0, tension: 0 }));
+/** A curve that goes round at its own pace; what else a shape may have is left out. */
 const curveOf = (points: readonly CurvePoint[]) => ({
   curve: compileCurve(points),
+  phase: 0,
+  once: false,
+  triggers: [],
+  smoothingSec: 0,
   sequence: null,
   draws: null,
   follower: null,
@@ -148,7 +153,7 @@ export function sharedEnvelopeProgram(e: Envelope, base: TimeBase, starts: NoteS
   let at = 0;
   stages.forEach(([length, to], i) => {
     at += length;
-    points.push({ x: i === stages.length - 1 ? 1 : Math.min(1, at / period), y: to, tension: stages[i + 1]?.[2] ?? 0 });
+    points.push({ x: Math.min(1, at / period), y: to, tension: stages[i + 1]?.[2] ?? 0 });
   });
   return {
     ...curveOf(points),
@@ -156,7 +161,6 @@ export function sharedEnvelopeProgram(e: Envelope, base: TimeBase, starts: NoteS
     every: e.values.every,
     synced: false,
     period,
-    phase: 0,
     smoothingSec: GATE_SMOOTHING_SEC,
     once: loop === "none",
   };
@@ -179,10 +183,7 @@ export function gateProgram(g: Gate, base: TimeBase): CompiledShape {
     restart: g.choices.restart,
     synced: true,
     period: stepLength * g.data.steps.length,
-    phase: 0,
     smoothingSec: GATE_SMOOTHING_SEC,
-    once: false,
-    triggers: [],
   };
 }
 
@@ -224,13 +225,10 @@ export function drawsProgram(m: Random, base: TimeBase, loopTicks: number, seed:
   return {
     ...curveOf(FLAT),
     draws: compileDraws(m, hash32(seed, m.values.take), around),
-    restart: ofNote ? "note" : "song",
+    restart: "song",
     synced,
     period,
-    phase: 0,
     smoothingSec: m.values.smoothing / 1000,
-    once: false,
-    triggers: [],
   };
 }
 
@@ -263,10 +261,6 @@ export function followerProgram(
     restart: "song",
     synced: true,
     period: loopTicks,
-    phase: 0,
-    smoothingSec: 0,
-    once: false,
-    triggers: [],
   };
 }
 
@@ -279,8 +273,5 @@ export const automationProgram = (m: Automation, loopTicks: number): CompiledSha
   restart: "song",
   synced: true,
   period: loopTicks,
-  phase: 0,
   smoothingSec: AUTOMATION_SMOOTHING_SEC,
-  once: false,
-  triggers: [],
 });

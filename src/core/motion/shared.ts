@@ -144,19 +144,17 @@ export function withTables(program: MotionProgram, song: SongFrame): MotionProgr
     ),
   };
   const motion = new SharedMotion(onward, sampleRate, () => {});
+  let began: readonly number[] = [];
   for (let pass = 0; pass < MOST_PASSES; pass++) {
     for (let i = 0; i < length; i++) {
       motion.evaluate(i * STEP_TICKS, song, i === 0 ? 0 : 1);
       for (const op of wanted) motion.writeRow(op.id, tables.get(op.id)!, i, columnsOf(op));
     }
-    // Cycles begin again with each pass. A follower goes on from where the pass before has left it, and so does what was
-    // triggered in that one.
-    const isSteady = (op: ShapeOp): boolean => {
-      const table = tables.get(op.id)!;
-      if (op.shape.follower) return Math.abs(table[0]! - table[table.length - 3]!) < SAME;
-      return pass > 0 || !op.stages || op.shape.restart !== "triggers";
-    };
-    if (wanted.every(isSteady)) break;
+    // Cycles begin again with each pass. A follower goes on from where the pass before has left it, and so does an envelope
+    // that was triggered in that one: until a pass begins as the one before did.
+    const before = began;
+    began = wanted.map((op) => tables.get(op.id)![0]!);
+    if (wanted.every((op, k) => !goesOn(op) || Math.abs(began[k]! - before[k]!) < SAME)) break;
   }
   return {
     ...program,

@@ -1,7 +1,7 @@
 import { curveAt } from "../../curve/curve";
 import { exp, exp2 } from "../../dsp/portableMath";
 import { stir, unit, UNSTIRRED } from "../../pattern/chance";
-import { Drawn, draw, drawnBetween } from "../drawn";
+import { Drawn, draw } from "../drawn";
 import { LANES } from "../lanes";
 import { evenOp, type ShapeOp } from "../program";
 import { fadedIn, heldCycles, isOver, oncePhase } from "../shape";
@@ -223,7 +223,7 @@ class SequenceRun extends Stage {
   }
 }
 
-/** From cycles to the value of draws. */
+/** A draw of each note's own: the first of those that its address names. */
 class DrawsRun extends Stage {
   private readonly drawn = new Drawn(LANES);
 
@@ -234,8 +234,8 @@ class DrawsRun extends Stage {
     const draws = this.op.shape.draws!;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      draw(draws, drawn, v, slots[out + v]!, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
-      slots[out + v] = drawnBetween(draws, drawn, v, slots[out + v]!);
+      draw(draws, drawn, v, 0, noteAddress(lanes.eventTick[v]!, lanes.key[v]!));
+      slots[out + v] = drawn.from[v]!;
     }
   }
 }

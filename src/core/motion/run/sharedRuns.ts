@@ -119,7 +119,7 @@ class AddUpRun extends Stage {
 /** Cycles at a tick of the pass, on straight lines between the values of the table. */
 function cyclesAt(table: Float64Array, tick: number): number {
   const at = tick / STEP_TICKS;
-  const index = Math.min(table.length - 2, Math.floor(at));
+  const index = Math.floor(at);
   return table[index]! + (table[index + 1]! - table[index]!) * (at - index);
 }
 
@@ -135,7 +135,7 @@ class PlaceInSequenceRun extends Stage {
   override evaluate(): void {
     const { cycles, places, restart } = this.state;
     const { shape } = this.op;
-    findPlace(shape.sequence!, places, 0, Math.max(0, cycles), epochOf(restart), isOver(shape, cycles));
+    findPlace(shape.sequence!, places, 0, Math.max(0, cycles), Math.round(restart), isOver(shape, cycles));
   }
 }
 
@@ -153,14 +153,10 @@ class DrawsRun extends Stage {
   override evaluate(): void {
     const { state, drawn } = this;
     const draws = this.op.shape.draws!;
-    if (state.cycles === Infinity) state.cycles = 0;
-    draw(draws, drawn, 0, state.cycles, epochOf(state.restart));
+    draw(draws, drawn, 0, state.cycles, state.restart);
     state.target = drawnBetween(draws, drawn, 0, state.cycles);
   }
 }
-
-/** Names a restart for seeded draws. */
-const epochOf = (restart: number): number => (restart === -Infinity ? 0 : Math.round(restart));
 
 /** Comes to its full width after a restart. */
 class FadeRun extends Stage {
