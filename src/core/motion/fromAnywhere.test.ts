@@ -106,6 +106,45 @@ test.each([
   expect(most).toBeLessThan(4e-3);
 });
 
+/** The value of "x" where playing sets in at a tick, while the newest note says `newest` of itself. */
+function setIn(x: Module, routes: Made["routes"], tick: number, newest = 0): number {
+  const made: Made = { ...song([x], {}), routes: [{ source: "x", target: "filter.cutoff", amount: 2 }, ...routes!] };
+  const { parts, song: frame } = compileProject(makeProject(made));
+  const program = parts[0]!.sound.motion;
+  const motion = new SharedMotion(program, RATE, (_, into, at) => (into[at] = newest));
+  motion.relocate(tick, frame, SUB);
+  return motion.values[~program.sources["x"]!]!;
+} // prettier-ignore
+
+test("what a note moves begins as if its rate had always been that of the newest note", () => {
+  const points = [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }]; // prettier-ignore
+  for (const [restart, restarted] of [["song", 0], ["bar", 3840], ["triggers", 5000]] as const) {
+    const x = adjusted(rise("x", 0.3, restart, TRIGGERS), { values: { smoothing: 0 }, choices: { goes: "round" }, data: { points } }); // prettier-ignore
+    for (const newest of [0, 1])
+      expect(setIn(x, [{ source: "velocity", target: "x.rate", amount: 1 }], 5400, newest)).toBeCloseTo((0.3 * 2 ** newest * ((5400 - restarted) / 1920)) % 1, 6); // prettier-ignore
+  }
+  for (const tick of [300, 1200, 3000, 7000]) {
+    const [still, moved] = [[], [{ source: "velocity", target: "x.attack", amount: 1 }]].map((routes) => setIn(follower(300, 500), routes as Made["routes"], tick)); // prettier-ignore
+    expect(moved).toBeCloseTo(still!, 9);
+  }
+}); // prettier-ignore
+
+test("a shape of the song fades in from each of its restarts", () => {
+  const x = (times: Partial<Shape["times"]>): Module => adjusted(rise("x", 0.25, "bar"), { values: { smoothing: 0 }, times }); // prettier-ignore
+  // A bar lasts 2 s: half a cycle of the shape, from 0.
+  for (const [sec, share] of [
+    [0, 0],
+    [0.1, 0.25],
+    [0.3, 0.75],
+    [0.5, 1],
+    [1.5, 1],
+  ] as const)
+    // prettier-ignore
+    expect(setIn(x({ fadeIn: ms(400) }), [], 3840 + 1920 * sec)).toBeCloseTo(0.25 * sec * share, 9);
+  const note = { rate: { unit: "note", num: 2, den: 1 }, fadeIn: { unit: "note", num: 1, den: 4 } } as const;
+  for (const tick of [100, 480, 960, 2000]) expect(setIn(x(note), [], 3840 + tick)).toBeCloseTo((tick / 7680) * Math.min(1, tick / 960), 9); // prettier-ignore
+});
+
 test("an envelope of which all loops sets out from its sustain, wherever that has moved to", () => {
   const x = envelope("bar", "all", {}, { attack: ms(100), decay: ms(130) });
   const { parts, song: frame } = compileProject(makeProject(song([x], { "x.sustain": 50 })));

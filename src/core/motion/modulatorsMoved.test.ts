@@ -99,6 +99,21 @@ describe("modulators whose own values move", () => {
       2,
     );
   });
+  test("where all of it loops, an attack that comes again sets out from the sustain as it has been moved", () => {
+    const loops = { ...envelope({}), choices: { ...newEnvelope("e", "E").choices, loop: "all" } } as Module;
+    const [n] = ofSource({ ...one, modules: [loops], routes: [{ source: "velocity", target: "e.sustain", amount: 30 }, { source: "e", target: "osc.pitch", amount: 1 }] }, "e"); // prettier-ignore
+    for (const [sec, value] of [
+      [0.1, 1],
+      [0.2, 0.85],
+      [0.3, 0.7],
+      [0.35, 0.85],
+      [0.4, 1],
+      [0.5, 0.85],
+      [0.65, 0.85],
+    ] as const)
+      // prettier-ignore
+      expect(at(n!, sec)).toBeCloseTo(value, 2);
+  });
   test("an envelope that nothing moves, integrated or looked up, is the same", () => {
     const still = ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({ decayCurve: 60 })], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
     const zero = ofSource({ ...one, notes: [note(0, 960, 60)], modules: [envelope({ decayCurve: 60 })], amp: { release: { unit: "ms", ms: 900 } }, routes: [{ source: "velocity", target: "e.decay", amount: 1e-12 }, { source: "e", target: "osc.pitch", amount: 1 }] }, "e")[0]!; // prettier-ignore
