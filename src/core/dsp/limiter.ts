@@ -57,8 +57,8 @@ export class TruePeakLimiter {
   private readonly ringL: Float64Array;
   private readonly ringR: Float64Array;
   /**
-   * Gains below one that frames needed, each lower than all that came before it within `ahead` frames, and the frames that
-   * needed them; the first and the one behind the last. So the lowest is at hand.
+   * Gains that frames needed, each lower than all that came after it within `ahead` frames, and the frames that needed them;
+   * the first and the one behind the last. So the lowest is at hand.
    */
   private readonly needed: Float64Array;
   private readonly neededAt: Float64Array;
@@ -192,13 +192,11 @@ export class TruePeakLimiter {
     const { needed, neededAt, ahead } = this;
     const size = ahead + 1;
     while (this.first !== this.past && neededAt[this.first]! <= this.frame - ahead) this.first = (this.first + 1) % size;
-    if (need < 1) {
-      for (let last = (this.past + ahead) % size; this.first !== this.past && needed[last]! >= need; last = (this.past + ahead) % size) this.past = last;
-      needed[this.past] = need;
-      neededAt[this.past] = this.frame;
-      this.past = (this.past + 1) % size;
-    }
-    return this.first === this.past ? 1 : needed[this.first]!;
+    for (let last = (this.past + ahead) % size; this.first !== this.past && needed[last]! >= need; last = (this.past + ahead) % size) this.past = last;
+    needed[this.past] = need;
+    neededAt[this.past] = this.frame;
+    this.past = (this.past + 1) % size;
+    return needed[this.first]!;
   } // prettier-ignore
 
   /** The mean of the recovered gain over the look-ahead, with the newest value in place `at`. */

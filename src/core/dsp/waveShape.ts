@@ -1,4 +1,4 @@
-import type { Bend, Oscillator } from "../patch/kinds/oscillator";
+import { OSCILLATOR_DATA, type Bend, type Oscillator } from "../patch/kinds/oscillator";
 import { keyToHz } from "../pitch/note";
 import { cycleOf, type Harmonics } from "./fourier";
 import { drawnHarmonics, harmonicsAt, ownFrames, tableHarmonics, weightedAt } from "./tables";
@@ -60,7 +60,7 @@ function levelled(cycle: Float64Array): Float64Array {
 const cycle = (h: Harmonics): Float64Array => levelled(cycleOf(h, SEEN, SIZE, () => 1));
 
 /** What an oscillator sounds like whose recording is not there yet. */
-const NO_CYCLES = [drawnHarmonics({ levels: [1], phases: [] })];
+const NO_CYCLES = OSCILLATOR_DATA.drawn.map(drawnHarmonics);
 
 /** The cycle that is read, before it is bent. */
 function readCycle(o: Oscillator, v: WaveValues, cycles: readonly Harmonics[] | null): Float64Array {

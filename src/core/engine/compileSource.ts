@@ -1,5 +1,5 @@
 import type { Reads } from "../motion/reads";
-import { OSCILLATOR, type Bend, type Oscillator } from "../patch/kinds/oscillator";
+import { OSCILLATOR, OSCILLATOR_DATA, type Bend, type Oscillator } from "../patch/kinds/oscillator";
 import { tableName, type TableSpec } from "../dsp/tableSpec";
 import { RECORDING, type RecordingModule } from "../patch/kinds/recording";
 import { SUB, type Sub } from "../patch/kinds/sub";
@@ -47,8 +47,8 @@ function bentProgram(m: Oscillator, reads: Reads, before: ReadonlySet<string>): 
   const fixed = choices.innerPitch === "hz";
   return {
     full: isPlain(choices.wave) ? FRAME_FULL[choices.wave] : 1,
-    bend1: amount1 === null ? 0 : BEND_NUMBERS[choices.bend1],
-    bend2: amount2 === null ? 0 : BEND_NUMBERS[choices.bend2],
+    bend1: BEND_NUMBERS[amount1 === null ? "none" : choices.bend1],
+    bend2: BEND_NUMBERS[amount2 === null ? "none" : choices.bend2],
     amount1,
     amount2,
     innerWave: inner === null ? -1 : INNER_NUMBERS[choices.inner],
@@ -76,7 +76,7 @@ function tableOf(m: Oscillator, way: OscillatorProgram["way"]): TableSpec {
   // Cycles of nothing yet sound as a drawn wave does at first.
   if (wave === "cycles")
     return recording === null
-      ? { kind: "drawn", frames: [{ levels: [1], phases: [] }] }
+      ? { kind: "drawn", frames: OSCILLATOR_DATA.drawn }
       : { kind: "cycles", hash: recording, length, even };
   return { kind: "corners", corners: m.data.corners };
 }

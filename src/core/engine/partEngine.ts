@@ -247,11 +247,11 @@ export class PartEngine {
     const { lanes } = this.bank;
     const { note } = this;
     if (Number.isNaN(lanes.tuning[note.key])) return true;
-    let newest = -1;
-    for (let v = 0; v < LANES; v++)
-      if (this.isHeld(v) && (newest === -1 || lanes.serial[v]! > lanes.serial[newest]!)) newest = v;
-    if (newest === -1) return false;
-    const serial = lanes.serial[newest]!;
+    let held = -1;
+    // One note is held at a time: all of its voices are of one serial.
+    for (let v = 0; v < LANES; v++) if (this.isHeld(v)) held = v;
+    if (held === -1) return false;
+    const serial = lanes.serial[held]!;
     for (let v = 0; v < LANES; v++) {
       if (lanes.active[v] === 0 || lanes.serial[v] !== serial) continue;
       // A glide that was not over is left where it is.

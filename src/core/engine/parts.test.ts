@@ -4,7 +4,7 @@ import { expectSame, farthest } from "../../../tests/support/same";
 import { loudness } from "../measure/loudness";
 import { AMP_ENVELOPE, makeProject, note } from "../../../tests/support/projects";
 import { peak, spectrumDb } from "../../../tests/support/spectrum";
-import { withMix, withModule } from "../patch/edit";
+import { mixOf, withMix, withModule } from "../patch/edit";
 import type { Module } from "../patch/kinds";
 import { whyNoSub, withCleanSub } from "../patch/cleanSub";
 import type { Part, Project } from "../patch/project";
@@ -121,7 +121,17 @@ describe("a clean sub", () => {
     values: { "amp.level": -20, "filter.cutoff": 2000, "osc.unison": 3 },
     amp: { attack: { unit: "ms", ms: 40 }, decay: { unit: "ms", ms: 150 }, sustain: 60 },
   });
+  const loud = { source: "velocity", target: "amp.level", amount: 6 } as const;
   const ids = { part: "sub", filter: "split" };
+  test("its loudness follows the velocity as that of the part does, and nothing else of it is moved", () => {
+    const moved = makeProject({ notes: [note(0, 3600, 40)], routes: [loud, { source: "velocity", target: "filter.cutoff", amount: 2 }, { source: "key", target: "amp.level", amount: 6 }] }); // prettier-ignore
+    const sub = withCleanSub(moved, moved.parts[0]!.id, ids);
+    expect(problemOfEdit(moved, sub)).toBeNull();
+    expect(sub.parts[1]!.patch.routes).toMatchObject([loud]);
+    // Both stand 3 dB lower in the mix than the part stood, which stood where it was made.
+    const levels = sub.parts.map((p) => mixOf(p.patch)!.values.level);
+    expect(levels).toEqual([-3, -3]);
+  });
   const made = withCleanSub(saws, saws.parts[0]!.id, ids);
 
   test("is a valid layer that follows, split at 150 Hz: its part keeps the highs, it the lows", () => {

@@ -37,7 +37,7 @@ export class RecordingRuntime implements Runtime {
 
   begin(lane: number, note: NoteStart): void {
     const { scatter } = this.module;
-    const drawn = scatter === 0 ? 0 : hash01(note.seed, SCATTER, note.address, note.key, note.copy);
+    const drawn = hash01(note.seed, SCATTER, note.address, note.key, note.copy);
     this.heap.kernels.beginRecording(this.memory + lane * LANE, scatter * drawn);
   }
 

@@ -188,6 +188,8 @@ describe("a rhythm on steps", () => {
   const hit = (tick: number, offTick: number | null = null, velocity = 100) => ({ tick, offTick, velocity });
   test("plays what begins near a step, ties what is held, rests else; the shortest row that repeats", () => {
     expect(stepsOfHits([hit(5, 500), hit(950, 1000), hit(1700)], 240, 1920).steps).toEqual([PLAY, TIE, REST, REST, PLAY, REST, REST, PLAY]); // prettier-ignore
+    // What is shorter than half a step is one.
+    expect(stepsOfHits([hit(0)], 240, 100)).toEqual({ steps: [PLAY], velocities: [100] });
     const eighths = Array.from({ length: 8 }, (_, i) => hit(480 * i, null, i % 2 === 0 ? 120 : 60));
     expect(stepsOfHits(eighths, 240, 3840)).toEqual({ steps: [PLAY, REST, PLAY, REST], velocities: [120, 0, 60, 0] });
     // A step is tied whose middle is still held.

@@ -23,7 +23,7 @@ export const compileDraws = (m: Random, seed: number, around: number): CompiledD
 
 /** What an even draw becomes: the mean of three is near the middle, half a turn of a cosine at the ends (the arcsine law). */
 function drawAt(d: CompiledDraws, epoch: number, draw: number): number {
-  const n = d.around > 0 ? draw - Math.floor(draw / d.around) * d.around : draw;
+  const n = d.around > 0 ? draw % d.around : draw;
   const h = stir(stir(stir(UNSTIRRED, d.seed), epoch), n);
   const u = unit(h);
   switch (d.likely) {

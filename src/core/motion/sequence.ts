@@ -52,9 +52,7 @@ function formAt(form: number, t: number): number {
 /** Whether a step of a round is played: it is no hold, and chance lets it. */
 function plays(s: CompiledSequence, epoch: number, round: number, step: number): boolean {
   if (s.holds[step] !== 0) return false;
-  const chance = s.chances[step]!;
-  if (chance >= 1) return true;
-  return unit(stir(stir(stir(s.seed, epoch), round), step)) < chance;
+  return unit(stir(stir(stir(s.seed, epoch), round), step)) < s.chances[step]!;
 }
 
 /** What a step is set to, between its two rows. */

@@ -5,7 +5,7 @@ import { BINARY, BYTES, HASH } from "../../../tests/support/recordings";
 import { expectSame } from "../../../tests/support/same";
 import { runs } from "../../../tests/support/runs";
 import { demoProject } from "./demo";
-import { newEnvelope, newProject, newRoute, newShape } from "./defaults";
+import { newEnvelope, newProject, newRoute, newShape, newSteps } from "./defaults";
 import { kindOf, modulesOf, type Module } from "./kinds";
 import { FILTER } from "./kinds/filter";
 import { mixOf, withSource } from "./edit"; // prettier-ignore
@@ -128,6 +128,17 @@ describe("project files", () => {
       "an amp without its envelope",
       { modules: modules.filter((m) => m.id !== "amp-envelope") },
       "modules[2].data.envelope",
+    ],
+    [
+      "more modulators than a part holds, few of each kind",
+      {
+        modules: [
+          ...modules,
+          ...Array.from({ length: 16 }, (_, i) => newShape(`s${i}`, "S")),
+          ...Array.from({ length: 16 }, (_, i) => newSteps(`t${i}`, "T")),
+        ],
+      },
+      "modules",
     ],
     ["a cable from a modulator", { cables: [...cables, { from: "swell", to: "filter" }] }, "cables[2].from"],
     ["a cable into a source", { cables: [...cables, { from: "filter", to: "osc" }] }, "cables[2].to"],

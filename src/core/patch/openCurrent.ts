@@ -46,8 +46,8 @@ export function versionOf(data: unknown): number | Extract<Opened, { ok: false }
     return refuse("file", "not a Clovik project: an object is expected");
   const { format, version } = data as Record<string, unknown>;
   if (format !== FORMAT) return refuse("format", `not a Clovik project: "${FORMAT}" is expected`);
-  const number = Number.isInteger(version) ? (version as number) : 0;
-  if (number < 1) return refuse("version", "a whole number from 1 is expected");
+  const number = version as number;
+  if (!Number.isInteger(version) || number < 1) return refuse("version", "a whole number from 1 is expected");
   if (number > VERSION)
     return refuse(
       "version",

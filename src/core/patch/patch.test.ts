@@ -36,6 +36,11 @@ describe("targets and sources", () => {
     const circle = { ...patch, routes: [newRoute("a", "velocity", "b.amount", 1), newRoute("b", "velocity", "a.amount", 1)] }; // prettier-ignore
     expect(targetAt(circle, [], "a.amount")).toBeNull();
   });
+  test("values of the song's modules are targets of every part, each its own", () => {
+    const [slow, fast] = [newShape("slow", "Slow"), newShape("fast", "Fast")];
+    expect(targetAt(patch, [slow, fast], "fast.rate")).toMatchObject({ of: "Fast" });
+    expect(targetAt(patch, [slow, fast], "slow.rate")).toMatchObject({ of: "Slow" });
+  });
   test("modulators of the song are sources of every part", () => {
     const tide = newShape("tide", "Tide");
     expect(sourcesOf(patch, [tide]).map((s) => s.id)).toEqual([

@@ -185,10 +185,11 @@ function checkCables(p: Patch, modules: ReadonlyMap<string, Module>, problem: Pr
     if (p.cables.findIndex((d) => d.from === c.from && d.to === c.to) < i)
       problem(`"${c.from}" goes to "${c.to}" twice`, ["cables", i]);
   });
-  const reaches = (from: string, goal: string, left: number): boolean =>
-    left > 0 && p.cables.some((c) => c.from === from && (c.to === goal || reaches(c.to, goal, left - 1)));
+  const goesTo = (id: string): string[] => p.cables.filter((c) => c.from === id).map((c) => c.to);
   p.modules.forEach((m, i) => {
-    if (reaches(m.id, m.id, p.modules.length)) problem(`the cables of "${m.id}" run in a circle`, ["modules", i]);
+    const reached = new Set(goesTo(m.id));
+    for (const id of reached) for (const next of goesTo(id)) reached.add(next);
+    if (reached.has(m.id)) problem(`the cables of "${m.id}" run in a circle`, ["modules", i]);
   });
 }
 

@@ -48,6 +48,18 @@ describe("orders", () => {
     expect(new Set(Array.from({ length: 10 }, (_, r) => played.slice(6 * r, 6 * r + 6).join())).size).toBeGreaterThan(
       5,
     );
+    // Two notes take turns, three do not stay in one order.
+    const of = (notes: typeof CHORD, seed: number): number[] => play({ order: "shuffle" }, { loopBars: 1 }, notes, seed).map((e) => e.key); // prettier-ignore
+    for (let seed = 0; seed < 20; seed++) {
+      of(CHORD.slice(0, 2), seed).forEach((k, i, all) => expect(k).not.toBe(all[i - 1]));
+      expect(
+        new Set(
+          of(CHORD, seed)
+            .join()
+            .match(/\d+,\d+,\d+/g),
+        ).size,
+      ).toBeGreaterThan(1);
+    }
     // Over many songs each note comes at each place of a round as often: 6 x 6 counts of 200 in the mean, 4.5 deviations.
     const counts = new Map<string, number>();
     for (let seed = 0; seed < 120; seed++)
@@ -191,6 +203,9 @@ describe("when it starts again", () => {
     const notes = [note(0, 100, 48), note(50, 200, 52), note(1920, 10, 60)];
     const events = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, notes);
     expect(events.map((e) => e.key)).toEqual([48, 52, 60, 60]);
+    // Let go where the next one is pressed, a chord is over.
+    const next = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, [note(0, 960, 48), note(960, 960, 60)]); // prettier-ignore
+    expect(next.map((e) => e.key)).toEqual([48, 60, 60, 60]);
     // The first key is still down when the third is pressed: they are one chord, whichever ended first.
     const joined = [note(0, 2400, 48), note(0, 240, 52), note(960, 240, 55)];
     const held = play({ order: "up", rate: { num: 1, den: 4 }, latch: true }, {}, joined);
@@ -291,6 +306,18 @@ describe("takes of what chance drew", () => {
     expect(many.kept).toHaveLength(32);
     // Another length repeats the take.
     expect(heardIn({ ...keepTake(drawn, "short", [9, 11]) }, 0)).toEqual([9, 11, 9, 11]);
+  });
+  test("of a step that a bar comes to more than once, what it was first is kept", () => {
+    const often = { ...drawn, freshBars: 0 };
+    const twice = Array.from({ length: 16 }, (_, i) => ({ count: i, ofPass: i, bar: Math.floor(i / 8) }));
+    expect(drawnInBar(often, "gate", 7, twice, 1)).toEqual(twice.slice(8, 12).map((p) => laneValue(often, "gate", 7, p))); // prettier-ignore
+  });
+  test("a whole value is moved by whole steps that lie in its range", () => {
+    const lane = laneOf("transpose", [3], { ranges: [1.5], freshBars: 0 });
+    const values = Array.from({ length: 60 }, (_, i) =>
+      laneValue(lane, "transpose", 7, { count: i, ofPass: i, bar: 0 }),
+    );
+    expect([...new Set(values)].sort()).toEqual([2, 3, 4]);
   });
   test("steps that a bar does not come to stay as they are set", () => {
     const long = laneOf("gate", new Array<number>(8).fill(60), { ranges: new Array<number>(8).fill(30) });

@@ -14,7 +14,7 @@ export function chordGroups(notes: readonly Note[]): ChordGroup[] {
   for (const n of notes) byStart.set(n.startTick, [...(byStart.get(n.startTick) ?? []), n]);
   const groups = [...byStart.entries()].filter(([, list]) => list.length > 1).sort(([a], [b]) => a - b);
   return groups.map(([startTick, list], i) => {
-    const end = list.reduce((most, n) => Math.max(most, n.startTick + n.lengthTicks), 0);
+    const end = Math.max(...list.map((n) => n.startTick + n.lengthTicks));
     return { startTick, endTick: Math.min(end, groups[i + 1]?.[0] ?? Infinity), notes: list };
   });
 }

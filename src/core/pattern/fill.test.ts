@@ -49,6 +49,8 @@ describe("fill tools", () => {
     expect(shift(lane, -5).values).toEqual([20, 30, 40, 10]);
     expect(mirror(lane)).toMatchObject({ values: [40, 30, 20, 10], ranges: [4, 3, 2, 1] });
     expect(ramp(lane, "velocity", 100, 300).values).toEqual([100, 167, 200, 200]);
+    expect(ramp(newLane("velocity", 2), "velocity", 20, 80).values).toEqual([20, 80]);
+    expect(ramp(newLane("velocity", 1), "velocity", 20, 80).values).toEqual([20]);
     expect(accentEvery(lane, "velocity", 3).values).toEqual([120, 20, 30, 120]);
     expect(accentEvery(lane, "velocity", 0).values).toEqual([120, 120, 120, 120]);
     expect(fillEvenly(newLane("play", 8), "play", 3, 0).values).toEqual([1, 0, 0, 1, 0, 0, 1, 0]);

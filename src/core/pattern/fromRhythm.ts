@@ -59,7 +59,7 @@ export const triggersOf = (ticks: readonly number[]): number[] =>
 
 /** Lanes of an arpeggio that play a rhythm: which steps play, and how loud, against the velocity of 100. */
 export function lanesOfSteps({ steps, velocities }: Steps): { play: StepLane; velocity: StepLane } {
-  const loud = velocities.map((v) => (v === 0 ? 100 : Math.min(200, Math.round(v))));
+  const loud = velocities.map((v) => (v === 0 ? 100 : Math.round(v)));
   return {
     play: { ...newLane("play", steps.length), values: [...steps] },
     velocity: { ...newLane("velocity", steps.length), values: loud },

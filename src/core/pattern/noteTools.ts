@@ -116,11 +116,10 @@ export const toKey = (notes: readonly Note[], ids: Ids, key: Key): readonly Note
   changed(notes, ids, (n) => ({ ...n, key: nearestInScale(n.key, key) }));
 
 export function nearestInScale(midiKey: number, key: Key): number {
-  for (let by = 0; by < 12; by++) {
+  for (let by = 0; ; by++) {
     if (inScale(midiKey - by, key)) return midiKey - by;
     if (inScale(midiKey + by, key)) return midiKey + by;
   }
-  return midiKey;
 }
 
 /** Plays the chosen notes backwards within the time they take. */
@@ -196,7 +195,7 @@ export function repeatToFill(
   const span = spanOf(chosen, unitTicks);
   const start = startOf(chosen);
   const added: Note[] = [];
-  for (let at = start + span; at < endTick && notes.length + added.length < MAX_NOTES; at += span)
+  for (let at = start + span; at < endTick && added.length < MAX_NOTES; at += span)
     added.push(...placed(chosen, at, endTick, newId));
   return added.length === 0 ? notes : [...notes, ...added].slice(0, MAX_NOTES);
 }

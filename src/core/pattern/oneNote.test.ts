@@ -25,6 +25,11 @@ describe("one note at a time", () => {
     expect(spans(one({ notes, playing: { choices: { priority: "high" } } }))).toEqual([[0, 960, 40], [960, 1920, 64], [1920, 2880, 52], [2880, 3840, 40]]); // prettier-ignore
     expect(spans(one({ notes, playing: { choices: { priority: "low" } } }))).toEqual([[0, 3840, 40]]);
   });
+  test("nothing lasts past the end of the loop, and what would sound again there does not", () => {
+    const past = [note(0, 9000, 40), note(2000, 1840, 64)];
+    expect(spans(one({ notes: past }))).toEqual([[0, 2000, 40], [2000, 3840, 64]]); // prettier-ignore
+    expect(spans(one({ notes: past, playing: { choices: { priority: "low" } } }))).toEqual([[0, 3840, 40]]);
+  });
   test("of two of one key the later one sounds, whichever goes before", () => {
     const twice = [note(0, 1920, 60, 40), note(960, 1920, 60, 90)];
     for (const priority of ["last", "high", "low"]) expect(eventsOf(one({ notes: twice, playing: { choices: { priority } as object } })).map((e) => [e.onTick, e.offTick, e.velocity])).toEqual([[0, 960, 40], [960, 2880, 90]]); // prettier-ignore

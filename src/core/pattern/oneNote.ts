@@ -48,7 +48,7 @@ export function oneNote(
     const next = chosen();
     if (next === current) return;
     const before = out.at(-1);
-    if (before && current) before.offTick = Math.min(before.offTick, tick);
+    if (before) before.offTick = Math.min(before.offTick, tick);
     const overlaps = current !== null && (current.offTick > tick || (next !== null && next.onTick < tick));
     current = next;
     if (next === null || tick >= loopTicks) return;

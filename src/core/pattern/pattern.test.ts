@@ -139,6 +139,8 @@ test("edits of notes stop at the borders and change nothing when nothing changes
   const notes = [note(0, 240, 60), note(240, 240, 64)].map((n, i) => ({ ...n, id: String(i) }));
   const all = new Set(["0", "1"]);
   expect(moveNotes(notes, all, -500, 0, 3840)).toBe(notes);
+  expect(moveNotes(notes, all, 9999, 0, 241)).toBe(notes);
+  expect(moveNotes(notes, all, 9999, 0, 250).map((n) => n.startTick)).toEqual([9, 249]);
   expect(moveNotes(notes, all, 100, -99, 3840).map((n) => [n.startTick, n.key])).toEqual([[100, 0], [340, 4]]); // prettier-ignore
   expect(stretchNotes(notes, all, 1, 60).map((n) => n.lengthTicks)).toEqual([241, 241]);
   expect(stretchNotes(notes, all, 0.4, 60)).toBe(notes);

@@ -131,6 +131,7 @@ describe("what repeats and what drifts", () => {
     expect(slid(1920 / 1.1)).toBeCloseTo(2 * (1920 / 1.1) - 3840, 9);
     expect(slid(1920 / 0.98)).toBeCloseTo(3840 * (1 / 0.98 - 1), 9);
     expect(slid(1920)).toBeUndefined();
+    expect(slid(1920 / 1.1, 2 * 3840)).toBeCloseTo(2 * (1920 / 1.1) - 3840, 9);
     // What restarts with the bar does not slide, and what lasts longer than one has no place in it.
     expect(slid(1500, 3840)).toBeNull();
     expect(slid(1.7 * 3840)).toBeNull();
