@@ -105,6 +105,11 @@ describe("bend, wheel and pressure", () => {
       if (value !== before) expect(Math.abs(n!.at(52, i) - before)).toBeLessThan(0.8 * Math.abs(value - before));
     });
   });
+  test("where the bend moves no pitch, what it moves beside it hears it all the same", () => {
+    const still = { values: { "filter.cutoff": 500, "playing.bendRange": 0 }, routes: routes.slice(2) };
+    const [n] = new Played(still, ["filter.cutoff", "osc.pitch"]).on(60).wait(50).hands(0.5, 0, 0).wait(100).notes();
+    expect([Math.round(n!.at(140, 0)), n!.at(140, 1)]).toEqual([1000, 60]);
+  });
   test("one after the other, each keeps what the others said; back at rest they are gone", () => {
     const one = played().on(60).wait(50).hands(0, 0.5, 0).wait(100).hands(0.5, 0.5, 0).wait(100).hands(0.5, 0.5, 1).wait(100).hands(0, 0, 0).wait(100); // prettier-ignore
     const [n] = one.notes();

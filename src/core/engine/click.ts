@@ -1,4 +1,4 @@
-import { exp, sinCycles } from "../dsp/portableMath";
+import { dbToGain, exp, sinCycles } from "../dsp/portableMath";
 import type { Clock } from "./clock";
 import type { SongProgram } from "./program";
 import { strikeWithin, type Struck } from "./strokes";
@@ -7,11 +7,10 @@ import { strikeWithin, type Struck } from "./strokes";
 const BAR_HZ = 1760;
 const BEAT_HZ = 1174.66;
 const DECAY_SEC = 0.012;
-/** -10 dBFS at its first peak. */
-const GAIN = 0.316;
-/** That of a mark, at -16 dBFS. */
+/** What each falls from. */
+const GAIN = dbToGain(-10);
 const MARK_HZ = 2637.02;
-const MARK_GAIN = 0.158;
+const MARK_GAIN = dbToGain(-16);
 /** Time constants after which nothing of it is left (-78 dB). */
 const OVER = 9;
 

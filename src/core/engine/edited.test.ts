@@ -78,6 +78,26 @@ test("notes that are edited while they sound follow their own events, whatever e
   expect(sounding()).toEqual([60, 67]);
 });
 
+test("a note that is deleted while it sounds is let go, though the same key comes again later", () => {
+  const two = [note(0, 3000, 60), note(3200, 300, 60)];
+  const engine = playing(makeProject({ notes: two }));
+  run(engine, 9600);
+  engine.load(compileProject(makeProject({ notes: two.slice(1) })));
+  run(engine, 4800);
+  expect(engine.voiceCount).toBe(0);
+});
+
+test("a key that is let go by hand leaves the note alone that the song plays instead", () => {
+  const made = makeProject({ notes: [note(480, 1900, 60)], playing: { choices: { voices: "one" } } });
+  const engine = playing(made);
+  engine.noteOn(made.parts[0]!.id, 48, 100);
+  run(engine, 19_200);
+  engine.noteOff(made.parts[0]!.id, 48);
+  run(engine, 9600);
+  const { lanes } = engine.parts[0]!.bank;
+  expect([...lanes.key].filter((_, v) => lanes.active[v] === 1 && lanes.offFrame[v] === Infinity)).toEqual([60]);
+});
+
 describe("edits while notes sound", () => {
   const held: Made = {
     notes: [note(0, 3840, 45)],

@@ -13,6 +13,7 @@ import { tableName, type TableSpec } from "../dsp/tableSpec";
 import { harmonicsAt, makeTable, ownFrames } from "../dsp/tables";
 import { newOscillator, newShape } from "../patch/defaults";
 import { withSource } from "../patch/edit";
+import type { Module } from "../patch/kinds";
 import type { Oscillator } from "../patch/kinds/oscillator";
 import { adjusted, newModule } from "../patch/kinds/kind";
 import { NOISE } from "../patch/kinds/noise";
@@ -208,6 +209,9 @@ describe("a phase that is turned", () => {
     const other = { ...silent, values: { ...silent.values, fixed: modulator, level: -60 } };
     const at = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.pm": 2 } }, { pmFrom: "other" }, (p) => withSource(p, other))); // prettier-ignore
     sidebands(at, 2);
+    // The first frame of the plain table is a sine as well, turned the same way whoever plays it.
+    const table = { ...other, choices: { ...other.choices, wave: "table" as const }, values: { ...other.values, position: 0 } }; // prettier-ignore
+    sidebands(spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.pm": 2 } }, { pmFrom: "other" }, (p) => withSource(p, table))), 2); // prettier-ignore
     const ratio = spectrum(project({ choices: { "osc.wave": "sine" }, values: { "osc.pitch": carrier.off, "osc.inner": 2, "osc.ratio": modulator / carrier.hz } })); // prettier-ignore
     sidebands(ratio, 2);
   });
@@ -244,6 +248,19 @@ describe("a phase that is turned", () => {
       for (const side of [-1, 1]) expect(at(hz + side * low) - at(hz)).toBeCloseTo(20 * Math.log10(0.440051 / 0.765198), 1);
     }
   }); // prettier-ignore
+
+  test("a sub is an oscillator an octave or two below, at its own phase", () => {
+    const only = (source: Module): Float32Array => sound(project({ values: { "osc.level": -60 } }, {}, (p) => withSource(p, source))); // prettier-ignore
+    for (const [below, octave] of [
+      ["one", -1],
+      ["two", -2],
+    ] as const) {
+      const sub = only(adjusted(newModule(SUB, "low", "Low", {}), { values: { phase: 130, level: -3 }, choices: { below, wave: "saw" } })); // prettier-ignore
+      const plain = only(adjusted(newOscillator("low", "Low"), { values: { phase: 130, level: -3, octave, unison: 1 }, choices: { wave: "saw", start: "fixed" } })); // prettier-ignore
+      expect(peak(sub)).toBeGreaterThan(0.01);
+      expect(farthest(sub, plain)).toBeLessThan(1e-5);
+    }
+  });
 
   test("noise turns a phase, too", () => {
     const noise = newModule(NOISE, "hiss", "Hiss", {});

@@ -167,6 +167,8 @@ describe("the click", () => {
     const click = run(4800);
     const power = (from: number): number => 10 * Math.log10(click.subarray(from, from + 480).reduce((sum, v) => sum + v * v, 0)); // prettier-ignore
     expect(20 * Math.log10(peak(click))).toBeCloseTo(-10, 0);
+    const sine = Float32Array.from({ length: 200 }, (_, i) => 10 ** (-10 / 20) * Math.exp(-i / (0.012 * RATE)) * Math.sin((2 * Math.PI * 1760 * i) / RATE)); // prettier-ignore
+    expect(farthest(click.slice(0, 200), sine)).toBeLessThan(1e-5);
     expect(Math.abs(power(0) - power(576) - 20 * Math.log10(Math.E))).toBeLessThan(0.2);
     engine.stop();
     engine.click.on = false;

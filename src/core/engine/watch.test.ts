@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import { makeProject, note } from "../../../tests/support/projects";
 import { demoProject } from "../patch/demo";
 import type { Address } from "../patch/address";
 import { compileProject } from "./compile";
@@ -59,6 +60,12 @@ describe("columns of what is heard", () => {
       3,
     );
   });
+});
+
+test("notes come in the order in which they begin, those of a chord from the lowest up, whichever ends first", () => {
+  const made = makeProject({ notes: [note(960, 300, 40), note(0, 900, 60), note(0, 300, 64), note(0, 600, 67), note(0, 200, 55)] }); // prettier-ignore
+  const { notes } = watchLoop(compileProject(made), RATE, [{ addresses: ["osc.pitch"], sources: [] }], 64);
+  expect(notes.map((n) => n.key)).toEqual([55, 60, 64, 67, 40]);
 });
 
 test("a watch is handed to another thread in one piece, and is the same there", () => {

@@ -256,7 +256,6 @@ class ColumnWatcher implements BankListener {
   }
 
   begin(part: number, bank: Bank, lane: number): void {
-    this.end(part, bank, lane);
     const readers = this.readers[part]!;
     const standing = (this.standing[part] ??= readers.map((reader) => bank.stands(reader.use)));
     const collectors = readers.map(() => this.spare.pop() ?? new Collector());
@@ -383,7 +382,6 @@ export class HeardLog implements BankListener {
   }
 
   begin(part: number, bank: Bank, lane: number): void {
-    this.end(part, bank, lane);
     this.open[part]![lane] = { key: bank.lanes.key[lane]!, onFrame: bank.lanes.onFrame[lane]!, frames: [], rows: [] };
   }
 
