@@ -55,10 +55,12 @@ describe("a modulator that all parts share", () => {
     for (const p of [back, gone]) expect(openProject(JSON.parse(JSON.stringify(p)))).toMatchObject({ ok: true });
   });
 
-  test("what shapes the level or is automated is not shared", () => {
+  test("what shapes the level, is automated or is shared already is not shared", () => {
     expect(whyNotShared(base, first!.id, "amp-envelope")).toMatch(/level/);
     const automated = withAutomation(first!.patch, "swell.phase", "line", demo.song);
     expect(whyNotShared({ ...base, parts: [{ ...first!, patch: automated }] }, first!.id, "swell")).toMatch(/automated/); // prettier-ignore
     expect(withShared(base, first!.id, "amp-envelope", "x")).toBe(base);
+    expect(whyNotShared(base, first!.id, "swell")).toBeNull();
+    expect(whyNotShared(shared, first!.id, "tide")).toMatch(/already/);
   });
 });

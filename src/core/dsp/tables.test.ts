@@ -4,7 +4,7 @@ import { farthest } from "../../../tests/support/same";
 import type { Harmonics } from "./fourier";
 import { MOST_HARMONICS, cornerTable, frameTable } from "./frameTables";
 import { framesOf, guessFrameLength } from "./importedFrames";
-import { harmonicsAt, makeTable, ownFrames, tableHarmonics } from "./tables";
+import { drawnHarmonics, harmonicsAt, makeTable, ownFrames, tableHarmonics } from "./tables";
 import { framesShown } from "./waveShape";
 import { weighted } from "./weightedHarmonics";
 
@@ -83,6 +83,14 @@ test("a weighting is what it says: pattern, thinning, cut, turn and shift, as fa
   expect(farthest(gone.cos.slice(0, 4), [4, 5, 0, 0])).toBeLessThan(1e-9);
   expect(weighted(from, { ...w, shift: MOST_HARMONICS }, 1).cos.every((v) => v === 0)).toBe(true);
 }); // prettier-ignore
+
+test("a drawn frame is sines of its levels, each begun at its phase in degrees; one that is not said is 0", () => {
+  const made = drawnHarmonics({ levels: [1, 0.5, 0.25], phases: [30, 200] });
+  for (const x of PLACES) {
+    const sine = (h: number, level: number, degrees: number): number => level * Math.sin(2 * Math.PI * (h * x + degrees / 360)); // prettier-ignore
+    expect(valueAt(made, x)).toBeCloseTo(sine(1, 1, 30) + sine(2, 0.5, 200) + sine(3, 0.25, 0), 12);
+  }
+});
 
 test("read straight between its samples, a level has the harmonics that it was given", () => {
   const level = [1, 0.5, 0.25];

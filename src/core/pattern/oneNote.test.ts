@@ -1,4 +1,5 @@
 import fc from "fast-check";
+import { at, ofAddress } from "../../../tests/support/heardMotion";
 import { engineWith, run } from "../../../tests/support/live";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
@@ -121,6 +122,15 @@ describe("glides as they are heard", () => {
     // The level stays where it is: no window of 10 ms around the tie is quieter or louder by 0.2 dB.
     const level = (at: number) => 10 * Math.log10(left.slice(at, at + 960).reduce((s, v) => s + v * v, 0) / 960);
     for (let at = 20_000; at < 30_000; at += 480) expect(Math.abs(level(at) - level(20_000))).toBeLessThan(0.4);
+  });
+  test("tied notes of a song are one to what moves, restarted ones begin anew", () => {
+    const notes = [note(0, 1000, 60), note(960, 960, 67), note(1920, 900, 72)];
+    const of = (overlap: "tied" | "restart") => ofAddress({ notes, playing: { choices: { voices: "one", overlap } } }, "osc.pitch"); // prettier-ignore
+    const [tied, restarted] = [of("tied"), of("restart")];
+    expect(tied.map((n) => n.onFrame)).toEqual([0, 48_000]);
+    expect(at(tied[0]!, 0.4)).toBe(60);
+    expect(at(tied[0]!, 0.7)).toBe(67);
+    expect(restarted.map((n) => n.onFrame)).toEqual([0, 24_000, 48_000]);
   });
   test("the slide lane leads a step's pitch into the next one, in ms and in note values, chord by chord", () => {
     const lane = (id: "slide" | "slideMs", values: number[]): StepLane => ({ ...newLane(id, values.length), values });
