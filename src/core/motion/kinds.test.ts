@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { runs } from "../../../tests/support/runs";
-import { columnsOf, rise } from "../../../tests/support/heardMotion";
+import { columnsOf, ofSource, rise } from "../../../tests/support/heardMotion";
 import { PitchDetector } from "pitchy";
 import { describe, expect, test } from "vitest";
 import { evenly } from "../../../tests/support/evenly";
@@ -148,6 +148,11 @@ describe("a step sequence", () => {
     expect([0.5 - 1e-11, 0.5 + 1e-11, 1 - 1e-11, 0.5 - 1e-7].map((rounds) => sequenceAt(two, rounds, 0, 0))).toEqual([0.8, 0.8, 0.2, 0.2]);
   }); // prettier-ignore
 
+  test("stands between its rows as its blend is set", () => {
+    const seq = steps([step(0.2, { second: 1 })], {}, { unit: "note", num: 1, den: 2 }, { blend: 30 });
+    const [n] = ofSource({ notes: [note(0, 960, 60)], modules: [seq], routes: [{ source: "seq", target: "osc.pitch", amount: 1 }] }, "seq"); // prettier-ignore
+    expect(n!.rows.at(-1)).toBeCloseTo(0.7 * 0.2 + 0.3 * 1, 9);
+  });
   test("blends from one row to the other, moved by a route as well", () => {
     const list = [step(1, { second: 0.2 }), step(0, { second: 0.6 })];
     const s = compileSequence(list, 1);
@@ -396,13 +401,14 @@ describe("what repeats", () => {
     const moved = newModule(AUTOMATION, "a", "A", { target: "macro.value", points: [{ x: 0, y: 0, tension: 0 }, { x: 1, y: 1, tension: 0 }] }); // prettier-ignore
     expect(bars(moved)).toBe(4);
     expect(bars({ ...moved, on: false })).toBe(1);
+    expect(bars(newModule(AUTOMATION, "a", "A", { target: "macro.value", points: [0, 1].map((x) => ({ x, y: 0.4, tension: 0 })) }))).toBe(1); // prettier-ignore
     // One trigger is enough to come again with the loop only; without any it stands.
     expect([[], [0], [960, 1200]].map((triggers) => bars(rise("r", 1, "triggers", triggers)))).toEqual([1, 4, 4]);
     // A cycle of three quarters that starts again with every so many bars of four: no sooner, and with the loop at the latest.
     const threes = (every: number): Shape => adjusted(rise("r", 1, "bar"), { values: { every }, times: { rate: { unit: "note", num: 3, den: 4 } } }); // prettier-ignore
     // By hand only what a hand has set; until then it runs with the song.
     const byHand = (triggers: number[]): Shape => adjusted(rise("r", 1, "hand", triggers), { times: { rate: { unit: "note", num: 1, den: 1 } } }); // prettier-ignore
-    expect([[], [0, 960]].map((triggers) => bars(byHand(triggers)))).toEqual([1, 4]);
+    expect([[], [960], [0, 960]].map((triggers) => bars(byHand(triggers)))).toEqual([1, 4, 4]);
     // Three bars fit the cycle, but not the loop.
     expect([1, 2, 3, 4, 16].map((every) => bars(threes(every)))).toEqual([1, 2, 4, 4, 4]);
     expect(cyclesOf([threes(2), threes(16)], song).map((c) => c.restartTicks)).toEqual([2 * 3840, 4 * 3840]);

@@ -28,6 +28,13 @@ describe("modulators whose own values move", () => {
     }
   });
 
+  test("what follows the key and is moved as well runs as fast as both say together", () => {
+    const follows = adjusted(rise("r", 0.1), { values: { keyFollow: 100 } });
+    // An octave above middle C doubles it, and the velocity again.
+    const [n] = ofSource({ ...one, notes: [note(0, 3840, 72, 127)], modules: [follows], routes: [{ source: "velocity", target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 1 }] }, "r"); // prettier-ignore
+    for (const sec of [0.2, 0.9, 1.5]) expect(at(n!, sec)).toBeCloseTo(0.4 * sec, 3);
+  });
+
   test("a rate that moves is integrated: cycles are the integral of 2^x", () => {
     // x rises from 0 to 1 in 2 s, so that cycles(t) = (2^(t/2) - 1) * 2 / ln 2 at 0.4 Hz.
     const made: Made = { ...one, song: { tempoBpm: 120 }, modules: [rise("slow", 0.5), rise("r", 0.4)], routes: [{ source: "slow", target: "r.rate", amount: 1 }, { source: "r", target: "osc.pitch", amount: 1 }] }; // prettier-ignore
