@@ -11,6 +11,7 @@ import type { Envelope } from "../patch/kinds/envelope";
 import { adjusted } from "../patch/kinds/kind";
 import type { Shape } from "../patch/kinds/shape";
 import type { SequenceStep } from "../patch/kinds/steps";
+import { newLane } from "../patch/lanes";
 import { NOTE_SOURCES } from "../patch/targets";
 
 /** Chords, overlaps and repeats, so that notes have lanes of all groups; each is let go while others are held. */
@@ -104,6 +105,19 @@ test.each(Object.keys(CASES))("each note of a chord moves as it does alone: %s",
   }; // prettier-ignore
   expectAlone(made, ["x"], 0.02);
 });
+
+test("what the free lanes of an arpeggio say reaches every note of its chords", () => {
+  const lanes = { freeA: { ...newLane("freeA", 2), values: [30, 80] }, freeB: { ...newLane("freeB", 2), values: [60, 10] } };
+  const routes = [{ source: "freeA", target: "filter.resonance", amount: 100 }, { source: "freeB", target: "amp.pan", amount: 100 }] as const;
+  const arpeggio = { on: true, order: "chord", rate: { num: 1, den: 4 }, gate: 50, lanes } as const;
+  const notes = [48, 52, 55, 60, 64, 67].map((key) => note(0, 1900, key));
+  const found = moved({ values: { "filter.resonance": 0 }, routes, arpeggio }, notes, []);
+  expect(found.map((n) => [n.onFrame, n.key])).toEqual([0, 24_000].flatMap((at) => notes.map((n) => [at, n.key])));
+  for (const n of found) {
+    const at = n.onFrame === 0 ? 0 : 1;
+    expect([n.rows[2], n.rows[3]]).toEqual([[30, 60], [80, 10]][at]!.map((v) => expect.closeTo(v, 6) as number));
+  }
+}); // prettier-ignore
 
 test("each note of a chord says what it says alone, and what hands say is the same for all", () => {
   const ids = NOTE_SOURCES.map((s) => s.id).filter((id) => id !== "count" && id !== "copy");

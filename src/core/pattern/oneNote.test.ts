@@ -30,6 +30,8 @@ describe("one note at a time", () => {
     const past = [note(0, 9000, 40), note(2000, 1840, 64)];
     expect(spans(one({ notes: past }))).toEqual([[0, 2000, 40], [2000, 3840, 64]]); // prettier-ignore
     expect(spans(one({ notes: past, playing: { choices: { priority: "low" } } }))).toEqual([[0, 3840, 40]]);
+    const long = { on: true, rate: { num: 1, den: 4 }, gate: 180, restart: "loop" } as const;
+    expect(spans(one({ notes: [note(0, 3840, 40)], arpeggio: long })).at(-1)).toEqual([2880, 3840, 40]);
   });
   test("of two of one key the later one sounds, whichever goes before", () => {
     const twice = [note(0, 1920, 60, 40), note(960, 1920, 60, 90)];

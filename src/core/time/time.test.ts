@@ -84,7 +84,8 @@ test("positions are counted from 1", () => {
   expect(formatPosition(7 * 480, { beats: 7, unit: 8 })).toBe("2.1.1");
   for (const tick of [0, 1, 239, 250, 5040, 100_000]) expect(parsePosition(formatPosition(tick, base.meter), base.meter)).toBe(tick); // prettier-ignore
   expect(parsePosition("2.3", base.meter)).toBe(3840 + 2 * 960);
-  for (const bad of ["", "0.1", "1.5", "1.1.5", "x", "1.1.1.1"]) expect(parsePosition(bad, base.meter)).toBeNull();
+  for (const bad of ["", "0", "0.1", "1.0", "1.5", "1.1.0", "1.1.5", "1.5.1", "x", "1.1.1.1"])
+    expect(parsePosition(bad, base.meter)).toBeNull();
 });
 
 describe("swing", () => {
