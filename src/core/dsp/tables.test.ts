@@ -37,6 +37,12 @@ describe("corners", () => {
     expect(made.sin).toHaveLength(MOST_HARMONICS);
     const kept = { cos: base.cos.slice(0, Math.floor(MOST_HARMONICS / 3)), sin: base.sin.slice(0, Math.floor(MOST_HARMONICS / 3)) }; // prettier-ignore
     for (const x of PLACES) expect(valueAt(made, x)).toBeCloseTo(0.5 * valueAt(kept, 3 * x + 70 / 360), 9);
+    // Harmonics that are no sines are turned as well.
+    const spray = { ...corner(2, 70, 1), table: "spray" as const };
+    const turned = tableHarmonics([spray, silent, silent, silent], 0, 0);
+    const { cos, sin } = harmonicsAt(ownFrames("spray"), 30);
+    const half = { cos: cos.slice(0, MOST_HARMONICS / 2), sin: sin.slice(0, MOST_HARMONICS / 2) };
+    for (const x of PLACES) expect(valueAt(turned, x)).toBeCloseTo(valueAt(half, 2 * x + 70 / 360), 9);
     const high = tableHarmonics([corner(16, 0, 1), silent, silent, silent], 0, 0);
     expect(high.sin[MOST_HARMONICS - 1]).toBeCloseTo(base.sin[MOST_HARMONICS / 16 - 1]!, 12);
   });

@@ -280,6 +280,16 @@ describe("bends", () => {
     for (const h of [1, 3, 5, 9]) expect(Math.abs(at(h * hz) - clean(h * hz))).toBeLessThan(0.1);
   }); // prettier-ignore
 
+  test("a second bend that stands alone is as a first one that does, and one of no amount is none", () => {
+    const of = (first: string, amount1: number, second: string, amount2: number): Float32Array =>
+      sound(project({ choices: { "osc.wave": "sine", "osc.bend1": first, "osc.bend2": second }, values: { "osc.bend1": amount1, "osc.bend2": amount2 } })); // prettier-ignore
+    const alone = of("squeeze", 40, "none", 0);
+    expect(farthest(of("none", 0, "squeeze", 40), alone)).toBeLessThan(1e-6);
+    expect(farthest(of("squeeze", 40, "fold", 0), alone)).toBeLessThan(1e-6);
+    expect(farthest(of("fold", 0, "squeeze", 40), alone)).toBeLessThan(1e-6);
+    expect(farthest(of("fold", 40, "squeeze", 40), alone)).toBeGreaterThan(0.01);
+  });
+
   test.each(["sync", "squeeze", "mirror"])("%s: bent by next to nothing, a table is as loud as it was", (bend) => {
     const power = (choices: Made["choices"], amount: number): number => {
       const x = sound(project({ choices: { "osc.wave": "table", ...choices }, values: { "osc.bend1": amount } }, { table: "vowels" })).slice(12_000, 40_000); // prettier-ignore
