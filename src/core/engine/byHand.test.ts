@@ -142,6 +142,11 @@ describe("one note at a time, by hand", () => {
     expect(to).toBeLessThan(750);
   });
 
+  test("the bend moves a key that glides from nowhere, and one that has glided", () => {
+    const [first, second] = one({}).hands(0.5, 0, 0).on(60).wait(100).on(72).wait(200).notes();
+    expect([first!.at(90), second!.at(280)]).toEqual([61, 73].map((key) => expect.closeTo(key, 3) as number));
+  });
+
   test("tied to what is held, what still rings of a key before stays where it is", () => {
     const notes = one({ overlap: "tied" }, 10).on(50).wait(60).off(50).wait(40).on(60).wait(20).on(70).wait(50).notes();
     expect(notes.map((n) => n.from)).toEqual([0, 100]);

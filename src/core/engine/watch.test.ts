@@ -3,7 +3,7 @@ import { makeProject, note } from "../../../tests/support/projects";
 import { demoProject } from "../patch/demo";
 import type { Address } from "../patch/address";
 import { compileProject } from "./compile";
-import { framesOfBars, watchLoop, type Columns, type Watch } from "./watch";
+import { framesOfBars, watchLoop, type Watch } from "./watch";
 import { packWatch, unpackWatch } from "./watchPack";
 
 const RATE = 48_000;
@@ -19,8 +19,6 @@ describe("columns of what is heard", () => {
   const watched = (columns: number): Watch => watchLoop(program, RATE, [{ addresses, sources }], columns);
   const coarse = watched(count);
   const fine = watched(2 * count);
-  const column = ({ values }: Watch, c: Columns, i: number): number[] =>
-    [0, 1, 2].map((k) => values[c.at + k * c.count + i]!);
 
   test("the lowest, the highest and the last of a column are those of its halves", () => {
     expect(coarse.notes.length).toBe(fine.notes.length);
@@ -31,16 +29,15 @@ describe("columns of what is heard", () => {
         expect(ours.first).toBe(Math.floor(halves.first / 2));
         expect(ours.count).toBe(Math.floor((halves.first + halves.count - 1) / 2) - ours.first + 1);
         let wrong = 0;
+        const [of, half] = [coarse.values.subarray(ours.at), fine.values.subarray(halves.at)];
         for (let i = 0; i < ours.count; i++) {
-          const own = [0, 1]
-            .map((half) => 2 * (ours.first + i) + half - halves.first)
-            .filter((f) => f >= 0 && f < halves.count)
-            .map((f) => column(fine, halves, f));
-          const [low, high, last] = column(coarse, ours, i);
-          if (low !== Math.min(...own.map((c) => c[0]!))) wrong++;
-          if (high !== Math.max(...own.map((c) => c[1]!))) wrong++;
-          if (last !== own.at(-1)![2]) wrong++;
-          if (low! < last! || high! > last!) between++;
+          const second = Math.min(halves.count - 1, 2 * (ours.first + i) + 1 - halves.first);
+          const first = Math.max(0, 2 * (ours.first + i) - halves.first);
+          const [low, high, last] = [of[i]!, of[ours.count + i]!, of[2 * ours.count + i]!];
+          if (low !== Math.min(half[first]!, half[second]!)) wrong++;
+          if (high !== Math.max(half[halves.count + first]!, half[halves.count + second]!)) wrong++;
+          if (last !== half[2 * halves.count + second]!) wrong++;
+          if (low < last || high > last) between++;
         }
         expect(wrong).toBe(0);
       }),

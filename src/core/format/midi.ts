@@ -59,7 +59,7 @@ function tracksOnly(bytes: Uint8Array): Uint8Array | string {
     at = end;
   }
   if (tracks.length < declared) return `it should hold ${declared} tracks, and holds ${tracks.length}`;
-  const only = new Uint8Array(HEAD + tracks.reduce((sum, t) => sum + t.length, 0));
+  const only = new Uint8Array(tracks.reduce((sum, t) => sum + t.length, HEAD));
   only.set(bytes.subarray(0, HEAD));
   const head = new DataView(only.buffer);
   head.setUint32(4, HEAD - 8);

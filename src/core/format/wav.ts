@@ -92,9 +92,9 @@ export class WavWriter {
   frames(channels: readonly Float32Array[], at: number): Uint8Array<ArrayBuffer> {
     const { bitDepth, ditherSeed = 1 } = this.options;
     const drawn = stir(UNSTIRRED, ditherSeed);
-    const count = channels[0]?.length ?? 0;
-    if (channels.length !== this.channels || channels.some((c) => c.length !== count))
+    if (channels.length !== this.channels || channels.some((c) => c.length !== channels[0]!.length))
       throw new RangeError(`${this.channels} equally long channels are needed`);
+    const count = channels[0]!.length;
     const bytes = new Uint8Array((count * channels.length * bitDepth) / 8);
     const view = new DataView(bytes.buffer);
     let to = 0;
@@ -165,7 +165,7 @@ function writeChunks(view: DataView, start: number, chunks: readonly Chunk[]): v
 export function writeWav(channels: readonly Float32Array[], options: WavOptions): Uint8Array<ArrayBuffer> {
   const writer = new WavWriter(channels.length, options);
   const sound = writer.frames(channels, 0);
-  const { head, foot } = writer.around(channels[0]?.length ?? 0, options);
+  const { head, foot } = writer.around(channels[0]!.length, options);
   const file = new Uint8Array(head.length + sound.length + foot.length);
   file.set(head);
   file.set(sound, head.length);

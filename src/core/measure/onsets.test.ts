@@ -41,7 +41,7 @@ const hat: Voice = (t, next) => 0.5 * Math.exp(-t * 60) * next();
 function loop(hits: readonly (readonly [number, Voice])[], sec: number, bedDb: number): Float32Array {
   const next = noise(7);
   const bed = 10 ** (bedDb / 20);
-  const x = Float32Array.from({ length: Math.round(sec * RATE) }, () => bed * next());
+  const x = new Float32Array(Math.round(sec * RATE)).map(() => bed * next());
   for (const [at, voice] of hits)
     for (let i = Math.round(at * RATE), k = 0; i < Math.min(x.length, at * RATE + RATE); i++, k++)
       x[i] = x[i]! + 0.5 * voice(k / RATE, next);

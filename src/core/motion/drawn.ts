@@ -70,7 +70,7 @@ export function draw(d: CompiledDraws, drawn: Drawn, lane: number, draws: number
 export function drawnBetween(d: CompiledDraws, drawn: Drawn, lane: number, draws: number): number {
   const from = drawn.from[lane]!;
   if (!d.smooth) return from;
-  const t = Math.min(1, Math.max(0, draws - drawn.n[lane]!));
+  const t = draws - drawn.n[lane]!;
   return from + (drawn.to[lane]! - from) * (0.5 - 0.5 * cosCycles(t / 2));
 }
 

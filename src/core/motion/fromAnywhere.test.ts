@@ -4,7 +4,7 @@ import { makeProject, note, withStages, type Made } from "../../../tests/support
 import { step, steps } from "../../../tests/support/steps";
 import { compileProject } from "../engine/compile";
 import type { Address } from "../patch/address";
-import { newEnvelope, newFollower, newGate, newRandom } from "../patch/defaults";
+import { newEnvelope, newFollower, newGate, newMacro, newRandom } from "../patch/defaults";
 import type { Module } from "../patch/kinds";
 import { AUTOMATION } from "../patch/kinds/automation";
 import type { Envelope } from "../patch/kinds/envelope";
@@ -128,6 +128,27 @@ test("what a note moves begins as if its rate had always been that of the newest
     expect(moved).toBeCloseTo(still!, 9);
   }
 }); // prettier-ignore
+
+test("an envelope of the song goes along its curves", () => {
+  const x = envelope("bar", "none", {}, { attackCurve: 50, decayCurve: -50, hold: ms(40) });
+  // Tension 50 % is an exponent of 4; half-way through the attack, the hold, and the decay from 1 to 0.4.
+  const bent = (k: number): number => (1 - Math.exp(-k / 2)) / (1 - Math.exp(-k));
+  for (const [milliseconds, value] of [
+    [10, 0],
+    [20 + 45, bent(4)],
+    [110 + 20, 1],
+    [150 + 100, 1 - 0.6 * bent(-4)],
+    [600, 0.4],
+  ] as const)
+    // prettier-ignore
+    expect(setIn(x, [], 3840 + 1.92 * milliseconds)).toBeCloseTo(value, 1);
+});
+
+test("a macro that is moved past its end stands there", () => {
+  const of = (value: number): number => setIn(adjusted(newMacro("x", "X"), { values: { value, low: 10, high: 60, curve: 0 } }), [{ source: "tide", target: "x.value", amount: 90 }], 3072); // prettier-ignore
+  // The tide is at its height.
+  expect([of(100), of(60), of(0)]).toEqual([0.6, 0.6, 0.1 + 0.5 * 0.9].map((v) => expect.closeTo(v, 3) as number));
+});
 
 test("a shape of the song fades in from each of its restarts", () => {
   const x = (times: Partial<Shape["times"]>): Module => adjusted(rise("x", 0.25, "bar"), { values: { smoothing: 0 }, times }); // prettier-ignore

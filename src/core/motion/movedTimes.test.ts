@@ -102,21 +102,22 @@ describe("times of gates, followers and fades", () => {
   });
 
   /**
-   * What a follower with times of its own at each place comes to: steps of a sixteenth of a tick, round and round, with 5 %
+   * What a follower with times of its own at each place comes to: steps of an eighth of a tick, round and round, with 5 %
    * left after the time. Values at a frame of the pass.
    */
   function stepped(
     hits: typeof HITS,
     ms: (tick: number) => [attack: number, release: number],
   ): (frame: number) => number {
-    const per = 16;
+    const per = 8;
     const all = 3840 * per;
+    const goals = Float64Array.from({ length: 3840 }, (_, tick) => Math.max(0, ...hits.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks).map((n) => n.velocity / 127))); // prettier-ignore
     const values = new Float64Array(all);
     let value = 0;
     for (let i = 0; i < 4 * all; i++) {
       const tick = (i % all) / per;
       values[i % all] = value;
-      const goal = Math.max(0, ...hits.filter((n) => n.startTick <= tick && tick < n.startTick + n.lengthTicks).map((n) => n.velocity / 127)); // prettier-ignore
+      const goal = goals[Math.floor(tick)]!;
       const [attack, release] = ms(tick);
       value = goal + (value - goal) * Math.exp(-3 / (((goal > value ? attack : release) / 1000) * 1920 * per));
     }

@@ -1,4 +1,5 @@
 import { describe, expect, test } from "vitest";
+import type { HeardNote } from "../engine/watch";
 import { at, heard, ofAddress, rise } from "../../../tests/support/heardMotion";
 import { note, type Made } from "../../../tests/support/projects";
 
@@ -45,6 +46,27 @@ describe("the pitch of a part", () => {
     const second = ofAddress(gliding, "osc.pitch").find((n) => n.key === 60)!;
     expect(at(second, 0.1)).toBeCloseTo(54 + 12 * 0.5 * 0.6, 1);
   });
+});
+
+test("a glide that a note moves takes so much longer, as it begins", () => {
+  const made: Made = { notes: [note(0, 960, 48), note(960, 1900, 60)], playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 200 } } }; // prettier-ignore
+  for (const [amount, half] of [
+    [0, 0.1],
+    [1, 0.2],
+    [-1, 0.05],
+  ] as const) {
+    // prettier-ignore
+    const second = ofAddress({ ...made, routes: [{ source: "velocity", target: "playing.glide", amount }] }, "osc.pitch").find((n) => n.key === 60)!; // prettier-ignore
+    expect(at(second, half)).toBeCloseTo(54, 1);
+  }
+});
+
+test("what notes say of themselves ends at the ends: keys, and whether they are held", () => {
+  const said = (source: string, key: number): HeardNote =>
+    ofAddress({ notes: [note(0, 960, key)], values: { "filter.resonance": 40 }, amp: { release: { unit: "ms", ms: 400 } }, routes: [{ source, target: "filter.resonance", amount: 30 }] }, "filter.resonance")[0]!; // prettier-ignore
+  expect([127, 96, 60, 24, 0].map((key) => said("key", key).rows[0])).toEqual([70, 58, 40, 22, 10].map((v) => expect.closeTo(v, 6) as number)); // prettier-ignore
+  const held = said("held", 60);
+  expect([at(held, 0.3), at(held, 0.7)]).toEqual([70, 40]);
 });
 
 describe("how velocities are taken", () => {

@@ -99,7 +99,7 @@ export function findPlace(s: CompiledSequence, places: Places, lane: number, rou
   const back = stepsSince(s, epoch, whole);
   const from = back > count ? whole : whole - back;
   const step = from - Math.floor(from / count) * count;
-  const t = back > count ? 0 : over || back > 0 ? 1 : Math.min(1, Math.max(0, place - whole));
+  const t = back > count ? 0 : over || back > 0 ? 1 : Math.max(0, place - whole);
   const glides = !over && back === 0 && t > 1 - s.glides[step]! && stepsSince(s, epoch, whole + 1) === 0;
   places.step[lane] = step;
   places.through[lane] = t;

@@ -107,9 +107,6 @@ function lastUpTo(rising: readonly number[], value: number): number {
   return low - 1;
 }
 
-/** Where a shape is that goes through once: it stands at its end. */
-export const oncePhase = (cycles: number): number => Math.min(1, Math.max(0, cycles));
-
 /** The phase of a shared shape whose cycles since its restart are known: cycling, or once through and then held at 1, as one is that nothing started. */
 export const phaseOfCycles = (shape: CompiledShape, cycles: number): number =>
   shape.once || cycles === Infinity ? Math.min(1, cycles) : wrap(cycles);
@@ -139,9 +136,9 @@ export function heldCycles({ from, to }: Stretch, cycles: number, off: number): 
   const until = Math.min(cycles, off);
   if (until < to - COME_ROUND) return cycles;
   const length = to - from;
-  const round = length > 0 ? (until - from) % length : 0;
-  const there = length === 0 ? to : from + (length - round < COME_ROUND ? 0 : round);
-  return there + (cycles - until);
+  if (length === 0) return to + (cycles - until);
+  const round = (until - from) % length;
+  return from + (length - round < COME_ROUND ? 0 : round) + (cycles - until);
 }
 
 /**

@@ -130,6 +130,8 @@ test("chords of the same function, on the degrees of the key (common practice)",
   expect(of("G7", cMajor)).toEqual(["Bdim"]);
   expect(of("Dm", { tonic: 2, scale: "minor" })).toEqual(["F", "B♭"]);
   expect(of("C#", cMajor)).toEqual([]);
+  const bMajor = { tonic: 11, scale: "major" } as const;
+  expect(sameFunction({ root: 11, symbol: "M" }, bMajor).map((c) => c.root)).toEqual([3, 8]);
 });
 
 test("middle C is named as one likes it, in texts that are written and read", () => {

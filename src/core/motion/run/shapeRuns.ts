@@ -4,7 +4,7 @@ import { stir, unit, UNSTIRRED } from "../../pattern/chance";
 import { Drawn, draw } from "../drawn";
 import { LANES } from "../lanes";
 import { evenOp, type ShapeOp } from "../program";
-import { fadedIn, heldCycles, isOver, oncePhase } from "../shape";
+import { fadedIn, heldCycles, isOver } from "../shape";
 import { Places, findPlace, valueThere } from "../sequence";
 import { SETTLE } from "../smoothing";
 import { read, type Memory, type VoiceFrame, type VoiceRoom, type VoiceRun } from "./voiceRun";
@@ -51,7 +51,7 @@ class PlainRun implements VoiceRun {
       if (start !== lastStart) {
         lastStart = start;
         const phase = (here - start) * scale + offset;
-        value = curveAt(curve, once ? oncePhase(phase) : phase - Math.floor(phase));
+        value = curveAt(curve, once ? phase : phase - Math.floor(phase));
       }
       let next = value;
       if (fresh[v] === 0 && settling !== 0) {
@@ -168,7 +168,7 @@ class StretchRun extends Stage {
   }
 }
 
-/** From cycles to the value of a drawn curve. */
+/** From cycles to the value of a drawn curve: one that goes through once stands where it ends. */
 class CurveRun extends Stage {
   override evaluate(list: Int32Array, count: number): void {
     const { slots } = this.room;
@@ -182,7 +182,7 @@ class CurveRun extends Stage {
       const cycles = slots[at]!;
       if (cycles !== last) {
         last = cycles;
-        value = curveAt(curve, once ? oncePhase(cycles) : cycles - Math.floor(cycles));
+        value = curveAt(curve, once ? cycles : cycles - Math.floor(cycles));
       }
       slots[at] = value;
     }
