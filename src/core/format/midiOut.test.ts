@@ -46,7 +46,7 @@ describe("a song as MIDI", () => {
   test("midicsv reads format 1: a track a part, with tempo, meter, names, notes and curves", () => {
     const rows = csvOf(writeMidiSong(SONG));
     expect(rows.find((r) => r[2] === "Header")).toEqual([0, 0, "Header", 1, 3, 960]);
-    expect(rows.filter((r) => r[2] === "Title_t").map((r) => [r[0], r[3]])).toEqual([[1, '"Night crossing"'], [2, '"Rigging"'], [3, '"Hull"']]); // prettier-ignore
+    expect(rows.filter((r) => r[2] === "Title_t").map((r) => [r[0], r[1], r[3]])).toEqual([[1, 0, '"Night crossing"'], [2, 0, '"Rigging"'], [3, 0, '"Hull"']]); // prettier-ignore
     expect(rows.find((r) => r[2] === "Tempo")).toEqual([1, 0, "Tempo", Math.round(60_000_000 / 122)]);
     // The denominator is a power of two.
     expect(rows.find((r) => r[2] === "Time_signature")!.slice(0, 5)).toEqual([1, 0, "Time_signature", 7, 3]);
