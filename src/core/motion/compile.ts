@@ -207,7 +207,7 @@ export class MotionCompiler {
     const snapSec = m.choices.movedTimes === "sixteenths" ? spanMs(SIXTEENTH, this.base) / 1000 : 0;
     const op: EnvelopeOp = { type: "envelope", id: m.id, out, envelope, moved: still ? null : moved, snapSec };
     if (!shared) this.ops.push(op);
-    else this.ops.push({ type: "shape", id: m.id, out, shape: sharedEnvelopeProgram(m, this.base, this.notes.starts), moved: null, stages: still ? null : op, blend: 0, table: null }); // prettier-ignore
+    else this.ops.push({ type: "shape", id: m.id, out, shape: sharedEnvelopeProgram(m, this.base, this.notes.starts), moved: null, stages: still ? null : op, table: null }); // prettier-ignore
   }
 
   /** What has automated times that are at least the shortest that automation gives: nothing times a factor stays nothing. */
@@ -236,16 +236,13 @@ export class MotionCompiler {
       swing: ref(rows.swing),
     };
     const still = Object.values(moved).every((r) => r === null);
-    const blend = m.kind === "steps" ? m.values.blend / 100 : 0;
-    const turned = ahead === 0 ? shape : { ...shape, phase: shape.phase + ahead / 360 };
     this.ops.push({
       type: "shape",
       id,
       out,
-      shape: turned,
+      shape: { ...shape, phase: shape.phase + ahead / 360 },
       moved: still ? null : moved,
       stages: null,
-      blend,
       table: null,
     });
   }
@@ -317,7 +314,7 @@ export class MotionCompiler {
     if (!automation || !found) return null;
     const { row, rest } = found;
     const slot = this.slot(true);
-    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, stages: null, blend: 0, table: null }); // prettier-ignore
+    this.ops.push({ type: "shape", id: automation.id, out: slot, shape: automationProgram(automation, this.base.loopTicks), moved: null, stages: null, table: null }); // prettier-ignore
     if (octaves) return { base: log2(row.min / rest), gain: log2(row.max / row.min), slot };
     return { base: row.min, gain: row.max - row.min, slot };
   }

@@ -37,6 +37,7 @@ const curveOf = (points: readonly CurvePoint[]) => ({
   seed: 0,
   fadeIn: 0,
   from: 0,
+  blend: 0,
   held: null,
 });
 
@@ -204,6 +205,7 @@ export function sequenceProgram(m: Steps, base: TimeBase, seed: number, starts: 
   return {
     ...curveOf(FLAT),
     sequence: compileSequence(m.data.steps, seed),
+    blend: m.values.blend / 100,
     ...restarts(m, starts),
     every: barsOf(m, base),
     synced,

@@ -67,8 +67,6 @@ export interface ShapeOp {
   readonly moved: MovedShape | null;
   /** An envelope that all notes share and whose own values move; null for anything else. */
   readonly stages: EnvelopeOp | null;
-  /** 0 to 1: of a sequence's rows, where nothing moves it. */
-  readonly blend: number;
   /**
    * What has to be added up over the pass, a value every `STEP_TICKS`, where the song alone moves it: cycles since the pass
    * began of a shared shape whose rate is moved; the value, and the rates up and down, of a follower whose times are; the
@@ -78,7 +76,7 @@ export interface ShapeOp {
 }
 
 /** The same operation, its fields and those of its shape in one order. */
-export const evenOp = ({ id, out, shape, moved, stages, blend, table }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, stages, blend, table }); // prettier-ignore
+export const evenOp = ({ id, out, shape, moved, stages, table }: ShapeOp): ShapeOp => ({ type: "shape", id, out, shape: evenShape(shape), moved, stages, table }); // prettier-ignore
 
 export interface NoteOp {
   readonly type: "note";

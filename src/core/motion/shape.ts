@@ -36,6 +36,8 @@ export interface CompiledShape {
   readonly fadeIn: number;
   /** The value that it starts at. */
   readonly from: number;
+  /** 0 to 1: between the rows of a sequence, where nothing moves it. */
+  readonly blend: number;
 }
 
 /**
@@ -61,6 +63,7 @@ export const evenShape = (s: CompiledShape): CompiledShape => ({
   seed: s.seed,
   fadeIn: s.fadeIn,
   from: s.from,
+  blend: s.blend,
 });
 
 /** Part of a cycle, 0 to 1. */

@@ -217,7 +217,7 @@ class SequenceRun extends Stage {
     const blended = op.moved === null ? null : op.moved.blend;
     for (let k = 0; k < count; k++) {
       const v = list[k]!;
-      const blend = blended === null ? op.blend : read(blended, v, slots, shared) / 100;
+      const blend = blended === null ? op.shape.blend : read(blended, v, slots, shared) / 100;
       slots[out + v] = valueThere(sequence, places, v, blend);
     }
   }

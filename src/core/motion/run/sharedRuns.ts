@@ -142,7 +142,7 @@ class PlaceInSequenceRun extends Stage {
 class SequenceRun extends Stage {
   override evaluate(): void {
     const { op, state } = this;
-    const blend = op.moved?.blend == null ? op.blend : this.values[~op.moved.blend]! / 100;
+    const blend = op.moved?.blend == null ? op.shape.blend : this.values[~op.moved.blend]! / 100;
     state.target = valueThere(op.shape.sequence!, state.places, 0, blend);
   }
 }
