@@ -3,8 +3,6 @@ import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
 import { BUS_BYTES, GROUPS, type GroupStretch, type Runtime } from "./runtime";
 
-/** Bytes of a group's memory in the kernels of feedback. */
-const GROUP = 16 + 64 + 2 * 128 * 16;
 /** What comes back holds nothing below this: it would only push the filters aside. */
 const LOWEST_HZ = 20;
 
@@ -15,9 +13,12 @@ export class BackRuntime implements Runtime {
   readonly tap: number;
   private module!: Extract<AudioModule, { kind: "back" }>;
 
+  private readonly bytes: number;
+
   constructor(private readonly heap: Heap) {
-    this.tap = heap.take(GROUPS * GROUP);
-    heap.kernels.clear(this.tap, GROUPS * GROUP);
+    this.bytes = heap.kernels.FEEDBACK_GROUP.value;
+    this.tap = heap.take(GROUPS * this.bytes);
+    heap.kernels.clear(this.tap, GROUPS * this.bytes);
   }
 
   install(module: AudioModule): void {
@@ -25,17 +26,22 @@ export class BackRuntime implements Runtime {
   }
 
   begin(lane: number): void {
-    this.heap.kernels.clearFeedbackLane(this.tap + (lane >> 2) * GROUP, lane & 3);
+    this.heap.kernels.clearFeedbackLane(this.tap + (lane >> 2) * this.bytes, lane & 3);
   }
 
   render(group: number, buses: number, at: GroupStretch): void {
     const { buses: to } = this.module;
     for (let i = 0; i < to.length; i++)
-      this.heap.kernels.feedbackIn(this.tap + group * GROUP, at.segments, at.segmentCount, buses + to[i]! * BUS_BYTES);
+      this.heap.kernels.feedbackIn(
+        this.tap + group * this.bytes,
+        at.segments,
+        at.segmentCount,
+        buses + to[i]! * BUS_BYTES,
+      );
   }
 
   dispose(): void {
-    this.heap.give(this.tap, GROUPS * GROUP);
+    this.heap.give(this.tap, GROUPS * this.bytes);
   }
 }
 
@@ -44,12 +50,14 @@ export class BehindRuntime implements Runtime {
   readonly kind = "behind";
   private module!: Extract<AudioModule, { kind: "behind" }>;
   private memory = 0;
+  private readonly bytes: number;
   private readonly keep: number;
 
   constructor(
     private readonly heap: Heap,
     sampleRate: number,
   ) {
+    this.bytes = heap.kernels.FEEDBACK_GROUP.value;
     this.keep = exp((-2 * Math.PI * LOWEST_HZ) / sampleRate);
   }
 
@@ -66,7 +74,7 @@ export class BehindRuntime implements Runtime {
   render(group: number, buses: number, at: GroupStretch): void {
     const m = this.module;
     this.heap.kernels.feedbackOut(
-      this.memory + group * GROUP, this.keep, at.rows, at.rowBytes, m.gain * at.useBytes, m.amount * at.useBytes, at.segments,
+      this.memory + group * this.bytes, this.keep, at.rows, at.rowBytes, m.gain * at.useBytes, m.amount * at.useBytes, at.segments,
       at.segmentCount, buses + m.bus * BUS_BYTES,
     ); // prettier-ignore
   }

@@ -16,66 +16,61 @@ interface Path {
   dispose(): void;
 }
 
-/** Bytes of a group's memory. */
-const PLAIN_GROUP = 128 + 2 * 144 + 32 + 144;
-const BANK_GROUP = 2 * (128 + 2 * 4 * 96) + 80;
-const LADDER_GROUP = 2 * (64 + 128 + 128);
-const SATURATE_GROUP = 2 * 448;
-const COMB_HEAD = 32;
-/** Bytes of a frame of a comb's ring: four lanes a side. */
-const COMB_FRAME = 32;
 const LOWEST_HZ = 20;
 
 /** The types whose sides never differ and whose width is plain: both sides in one loop. */
 const PLAIN_TYPES: ReadonlySet<FilterType> = new Set(["lp24", "lp12", "bp12", "hp12"]);
 
 function plainPath(heap: Heap, log2Rate: number, type: keyof typeof BANK_TYPES): Path {
-  const memory = heap.take(GROUPS * PLAIN_GROUP);
+  const { value: bytes } = heap.kernels.FILTER_GROUP;
+  const memory = heap.take(GROUPS * bytes);
   return {
-    begin: (lane) => heap.kernels.clearLane(memory + (lane >> 2) * PLAIN_GROUP, lane & 3),
+    begin: (lane) => heap.kernels.clearLane(memory + (lane >> 2) * bytes, lane & 3),
     render: (m, group, bus, at) =>
       heap.kernels.filter(
-        BANK_TYPES[type], memory + group * PLAIN_GROUP, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes,
+        BANK_TYPES[type], memory + group * bytes, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes,
         m.resonance * at.useBytes, at.segments, at.segmentCount, Number(at.fresh), bus,
       ),
-    dispose: () => heap.give(memory, GROUPS * PLAIN_GROUP),
+    dispose: () => heap.give(memory, GROUPS * bytes),
   };
 } // prettier-ignore
 
 function bankPath(heap: Heap, log2Rate: number, type: keyof typeof BANK_TYPES): Path {
-  const memory = heap.take(GROUPS * BANK_GROUP);
+  const { value: bytes } = heap.kernels.BANK_GROUP;
+  const memory = heap.take(GROUPS * bytes);
   const aside = heap.take(BUS_BYTES / 2);
   return {
-    begin: (lane) => heap.kernels.clearBankLane(memory + (lane >> 2) * BANK_GROUP, lane & 3),
+    begin: (lane) => heap.kernels.clearBankLane(memory + (lane >> 2) * bytes, lane & 3),
     render: (m, group, bus, at) =>
       heap.kernels.filterBank(
-        BANK_TYPES[type], memory + group * BANK_GROUP, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes,
+        BANK_TYPES[type], memory + group * bytes, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes,
         m.resonance * at.useBytes, offset(m.width, at), offset(m.vowel, at), offset(m.apart, at), at.segments,
         at.segmentCount, Number(at.fresh), bus, aside,
       ),
     dispose: () => {
-      heap.give(memory, GROUPS * BANK_GROUP);
+      heap.give(memory, GROUPS * bytes);
       heap.give(aside, BUS_BYTES / 2);
     },
   };
 } // prettier-ignore
 
 function ladderPath(heap: Heap, log2Rate: number): Path {
-  const memory = heap.take(GROUPS * LADDER_GROUP);
+  const { value: bytes } = heap.kernels.LADDER_GROUP;
+  const memory = heap.take(GROUPS * bytes);
   return {
-    begin: (lane) => heap.kernels.clearLadderLane(memory + (lane >> 2) * LADDER_GROUP, lane & 3),
+    begin: (lane) => heap.kernels.clearLadderLane(memory + (lane >> 2) * bytes, lane & 3),
     render: (m, group, bus, at) =>
       heap.kernels.ladder(
-        memory + group * LADDER_GROUP, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes, m.resonance * at.useBytes,
+        memory + group * bytes, log2Rate, at.rows, at.rowBytes, m.cutoff * at.useBytes, m.resonance * at.useBytes,
         offset(m.drive, at), offset(m.apart, at), at.segments, at.segmentCount, bus,
       ),
-    dispose: () => heap.give(memory, GROUPS * LADDER_GROUP),
+    dispose: () => heap.give(memory, GROUPS * bytes),
   };
 } // prettier-ignore
 
 function combPath(heap: Heap, log2Rate: number, sign: number): Path {
   const frames = 2 ** Math.ceil(log2Rate - log2(LOWEST_HZ) + 0.01);
-  const bytes = COMB_HEAD + frames * COMB_FRAME;
+  const bytes = heap.kernels.COMB_HEAD.value + frames * heap.kernels.COMB_FRAME.value;
   const memory = heap.take(GROUPS * bytes);
   return {
     begin: (lane) => heap.kernels.clearCombLane(memory + (lane >> 2) * bytes, lane & 3),
@@ -113,6 +108,8 @@ export class FilterRuntime implements Runtime {
   private path: Path | null = null;
   private taken = "";
   private readonly log2Rate: number;
+  /** Bytes that drive keeps of a group. */
+  private readonly driveBytes: number;
   /** Memory for drive and for the dry sound, taken when they are first needed. */
   private saturate = 0;
   private dry = 0;
@@ -122,13 +119,14 @@ export class FilterRuntime implements Runtime {
     sampleRate: number,
   ) {
     this.log2Rate = log2(sampleRate);
+    this.driveBytes = heap.kernels.SATURATE_GROUP.value;
   }
 
   install(module: AudioModule): void {
     if (module.kind !== "filter") return;
     this.module = module;
     if (this.drives && this.saturate === 0) {
-      this.saturate = this.heap.take(GROUPS * SATURATE_GROUP);
+      this.saturate = this.heap.take(GROUPS * this.driveBytes);
       for (let lane = 0; lane < 4 * GROUPS; lane++) this.beginDrive(lane);
     }
     if (module.mix !== null && this.dry === 0) this.dry = this.heap.take(BUS_BYTES);
@@ -149,7 +147,7 @@ export class FilterRuntime implements Runtime {
   }
 
   private beginDrive(lane: number): void {
-    this.heap.kernels.clearSaturateLane(this.saturate + (lane >> 2) * SATURATE_GROUP, lane & 3);
+    this.heap.kernels.clearSaturateLane(this.saturate + (lane >> 2) * this.driveBytes, lane & 3);
   }
 
   render(group: number, buses: number, at: GroupStretch): void {
@@ -157,7 +155,7 @@ export class FilterRuntime implements Runtime {
     const bus = buses + m.bus * BUS_BYTES;
     if (m.mix !== null) heap.kernels.copyBus(bus, dry);
     if (this.drives)
-      heap.kernels.saturate(this.saturate + group * SATURATE_GROUP, at.rows, at.rowBytes, m.drive! * at.useBytes, at.segments, at.segmentCount, bus); // prettier-ignore
+      heap.kernels.saturate(this.saturate + group * this.driveBytes, at.rows, at.rowBytes, m.drive! * at.useBytes, at.segments, at.segmentCount, bus); // prettier-ignore
     this.path?.render(m, group, bus, at);
     if (m.mix !== null)
       heap.kernels.blend(dry, at.rows, at.rowBytes, m.mix * at.useBytes, at.segments, at.segmentCount, bus);
@@ -165,7 +163,7 @@ export class FilterRuntime implements Runtime {
 
   dispose(): void {
     this.path?.dispose();
-    if (this.saturate !== 0) this.heap.give(this.saturate, GROUPS * SATURATE_GROUP);
+    if (this.saturate !== 0) this.heap.give(this.saturate, GROUPS * this.driveBytes);
     if (this.dry !== 0) this.heap.give(this.dry, BUS_BYTES);
   }
 }

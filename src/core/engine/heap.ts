@@ -3,8 +3,29 @@ import { KERNELS, KERNEL_PAGES } from "../dsp/simd/kernels.generated";
 import type { SoundTable } from "../dsp/tableSpec";
 import { NO_SIMD } from "./simd";
 
+/** A number that the kernels export. */
+interface Bytes {
+  readonly value: number;
+}
+
 /** The kernels of src/core/dsp/simd/kernels.ts; numbers are addresses in the heap unless their name says otherwise. */
 export interface Kernels {
+  /** How much memory the kernels keep of a lane, of a group of four, or in room that all groups share. */
+  readonly STACK_LANE: Bytes;
+  readonly HALVES_GROUP: Bytes;
+  readonly FRAMES_ROOM: Bytes;
+  readonly BENT_GROUP: Bytes;
+  readonly BENT_ROOM: Bytes;
+  readonly BENT_SPEC: Bytes;
+  readonly NOISE_LANE: Bytes;
+  readonly RECORDING_LANE: Bytes;
+  readonly FILTER_GROUP: Bytes;
+  readonly BANK_GROUP: Bytes;
+  readonly LADDER_GROUP: Bytes;
+  readonly COMB_HEAD: Bytes;
+  readonly COMB_FRAME: Bytes;
+  readonly SATURATE_GROUP: Bytes;
+  readonly FEEDBACK_GROUP: Bytes;
   resetLane(lane: number): void;
   oscillate(
     lanes: number, count: number, stack: number, pulse: number, gain: number, levels: number, log2Tuning: number,

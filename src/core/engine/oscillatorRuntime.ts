@@ -5,22 +5,11 @@ import { LANES } from "../motion/lanes";
 import { stir, unit, UNSTIRRED } from "../pattern/chance";
 import type { Heap } from "./heap";
 import { WITHOUT_BLEND, type AudioModule } from "./program";
-import { GROUPS, pour, stand, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+import { BUS_BYTES, GROUPS, pour, stand, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
 type OscillatorModule = Extract<AudioModule, { kind: "oscillator" }>;
 
 const LOG2_440 = log2(440);
-const SCRATCH = 2048;
-/** Bytes of a lane's memory: phases, ratios and gains of its stack. */
-const LANE = 64 + 4 * 136;
-/** Bytes of a group's memory that halves the rate. */
-const HALVES = 256;
-/** Room for the largest level of a table. */
-const WAVE_ROOM = 8200 * 4;
-const FRAMES_ROOM = 2 * WAVE_ROOM + 4096;
-const BENT_GROUP = 3104 + 416 + 4 * LANE;
-const BENT_ROOM = 8 * WAVE_ROOM + 1792 + 192 + 8192;
-const SPEC_BYTES = 112;
 const NOTHING = -1;
 
 /** How an oscillator plays: a band-limited wave as it is, frames of a table, or bent. */
@@ -37,13 +26,14 @@ interface Way {
 }
 
 function plainWay(heap: Heap, log2Tuning: number): Way {
-  const memory = heap.take(LANES * LANE);
+  const lane = heap.kernels.STACK_LANE.value;
+  const memory = heap.take(LANES * lane);
   return {
-    phases: (lane) => memory + lane * LANE,
+    phases: (v) => memory + v * lane,
     step: 1,
     begin: () => undefined,
     resize: () => {
-      for (let v = 0; v < LANES; v++) heap.kernels.resetLane(memory + v * LANE);
+      for (let v = 0; v < LANES; v++) heap.kernels.resetLane(memory + v * lane);
     },
     install: () => undefined,
     render: (m, group, at, scratch) => {
@@ -51,42 +41,45 @@ function plainWay(heap: Heap, log2Tuning: number): Way {
       if (levels === 0) return false;
       const whole = stand(at, m.pitch, m.detune, m.width, m.pulseWidth);
       heap.kernels.oscillate(
-        memory + group * 4 * LANE, m.unison, m.stack, Number(m.pulse), m.gain, levels, log2Tuning, at.rows, at.rowBytes,
+        memory + group * 4 * lane, m.unison, m.stack, Number(m.pulse), m.gain, levels, log2Tuning, at.rows, at.rowBytes,
         m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.pulseWidth * at.useBytes,
         whole ? at.whole : at.segments, whole ? 1 : at.segmentCount, at.starts, scratch,
       );
       return true;
     },
-    dispose: () => heap.give(memory, LANES * LANE),
+    dispose: () => heap.give(memory, LANES * lane),
   };
 } // prettier-ignore
 
 function framesWay(heap: Heap, log2Tuning: number): Way {
-  const memory = heap.take(LANES * LANE);
-  const halves = heap.take(GROUPS * HALVES);
-  const room = heap.take(FRAMES_ROOM);
+  const lane = heap.kernels.STACK_LANE.value;
+  const memory = heap.take(LANES * lane);
+  const { value: halvesBytes } = heap.kernels.HALVES_GROUP;
+  const { value: roomBytes } = heap.kernels.FRAMES_ROOM;
+  const halves = heap.take(GROUPS * halvesBytes);
+  const room = heap.take(roomBytes);
   return {
-    phases: (lane) => memory + lane * LANE,
+    phases: (v) => memory + v * lane,
     step: 1,
-    begin: (lane) => heap.kernels.clearHalves(halves + (lane >> 2) * HALVES, lane & 3),
+    begin: (v) => heap.kernels.clearHalves(halves + (v >> 2) * halvesBytes, v & 3),
     resize: () => {
-      for (let v = 0; v < LANES; v++) heap.kernels.resetLane(memory + v * LANE);
+      for (let v = 0; v < LANES; v++) heap.kernels.resetLane(memory + v * lane);
     },
     install: () => undefined,
     render: (m, group, at, scratch) => {
       const table = heap.tableAt(m.tableName);
       if (table === 0) return false;
       heap.kernels.oscillateFrames(
-        memory + group * 4 * LANE, halves + group * HALVES, room, m.unison, m.stack, table, log2Tuning, at.rows, at.rowBytes,
+        memory + group * 4 * lane, halves + group * halvesBytes, room, m.unison, m.stack, table, log2Tuning, at.rows, at.rowBytes,
         m.pitch * at.useBytes, m.detune * at.useBytes, m.width * at.useBytes, m.position * at.useBytes,
         m.upward === null ? NOTHING : m.upward * at.useBytes, at.segments, at.segmentCount, at.starts, scratch,
       );
       return true;
     },
     dispose: () => {
-      heap.give(memory, LANES * LANE);
-      heap.give(halves, GROUPS * HALVES);
-      heap.give(room, FRAMES_ROOM);
+      heap.give(memory, LANES * lane);
+      heap.give(halves, GROUPS * halvesBytes);
+      heap.give(room, roomBytes);
     },
   };
 } // prettier-ignore
@@ -95,16 +88,19 @@ function framesWay(heap: Heap, log2Tuning: number): Way {
 const PLAIN_TABLE = tableName({ kind: "own", id: "plain" });
 
 function bentWay(heap: Heap, log2Tuning: number): Way {
-  const memory = heap.take(GROUPS * BENT_GROUP);
-  const room = heap.take(BENT_ROOM);
-  const at = heap.take(SPEC_BYTES);
-  const spec = heap.int32(at, SPEC_BYTES / 4);
+  const { value: bytes } = heap.kernels.BENT_GROUP;
+  const { value: roomBytes } = heap.kernels.BENT_ROOM;
+  const { value: specBytes } = heap.kernels.BENT_SPEC;
+  const memory = heap.take(GROUPS * bytes);
+  const room = heap.take(roomBytes);
+  const at = heap.take(specBytes);
+  const spec = heap.int32(at, specBytes / 4);
   return {
-    phases: (lane) => memory + (lane >> 2) * BENT_GROUP + (lane & 3) * 4,
+    phases: (lane) => memory + (lane >> 2) * bytes + (lane & 3) * 4,
     step: 4,
-    begin: (lane) => heap.kernels.clearBentLane(memory + (lane >> 2) * BENT_GROUP, lane & 3),
+    begin: (lane) => heap.kernels.clearBentLane(memory + (lane >> 2) * bytes, lane & 3),
     resize: () => {
-      for (let g = 0; g < GROUPS; g++) heap.kernels.resetBent(memory + g * BENT_GROUP);
+      for (let g = 0; g < GROUPS; g++) heap.kernels.resetBent(memory + g * bytes);
     },
     install: (m, tapOf) => {
       const bent = m.bent!;
@@ -126,15 +122,15 @@ function bentWay(heap: Heap, log2Tuning: number): Way {
       spec[0] = table;
       spec[10] = plain;
       heap.kernels.oscillateBent(
-        at, memory + group * BENT_GROUP, room, m.gain, log2Tuning, stretch.rows, stretch.rowBytes, stretch.segments,
+        at, memory + group * bytes, room, m.gain, log2Tuning, stretch.rows, stretch.rowBytes, stretch.segments,
         stretch.segmentCount, stretch.starts, scratch,
       );
       return true;
     },
     dispose: () => {
-      heap.give(memory, GROUPS * BENT_GROUP);
-      heap.give(room, BENT_ROOM);
-      heap.give(at, SPEC_BYTES);
+      heap.give(memory, GROUPS * bytes);
+      heap.give(room, roomBytes);
+      heap.give(at, specBytes);
     },
   };
 } // prettier-ignore
@@ -157,8 +153,8 @@ export class OscillatorRuntime implements Runtime {
     private readonly heap: Heap,
     sampleRate: number,
   ) {
-    this.scratch = heap.take(SCRATCH);
-    this.tap = heap.take(SCRATCH / 2);
+    this.scratch = heap.take(BUS_BYTES);
+    this.tap = heap.take(BUS_BYTES / 2);
     // A MIDI key / 12 plus this is log2 of cycles a sample.
     this.log2Tuning = LOG2_440 - log2(sampleRate) - 69 / 12;
   }
@@ -209,7 +205,7 @@ export class OscillatorRuntime implements Runtime {
 
   dispose(): void {
     this.way?.dispose();
-    this.heap.give(this.scratch, SCRATCH);
-    this.heap.give(this.tap, SCRATCH / 2);
+    this.heap.give(this.scratch, BUS_BYTES);
+    this.heap.give(this.tap, BUS_BYTES / 2);
   }
 }

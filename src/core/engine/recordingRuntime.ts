@@ -3,12 +3,8 @@ import { LANES } from "../motion/lanes";
 import { hash01 } from "../pattern/chance";
 import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
-import { pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
+import { BUS_BYTES, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
-/** Bytes of a lane's memory in the kernel. */
-const LANE = 32;
-/** Words of the kernel's memory: how far into the recording a lane is. */
-const SCRATCH = 2048;
 /** Addresses the draws of where a note starts apart from others made from the same seed. */
 const SCATTER = 0x73;
 /** A recording at full scale is as loud as one. */
@@ -20,15 +16,18 @@ export class RecordingRuntime implements Runtime {
   readonly tap: number;
   private module!: Extract<AudioModule, { kind: "recording" }>;
   private readonly memory: number;
+  /** Bytes that a lane keeps. */
+  private readonly bytes: number;
   private readonly scratch: number;
 
   constructor(
     private readonly heap: Heap,
     private readonly sampleRate: number,
   ) {
-    this.memory = heap.take(LANES * LANE);
-    this.scratch = heap.take(SCRATCH);
-    this.tap = heap.take(SCRATCH / 2);
+    this.bytes = heap.kernels.RECORDING_LANE.value;
+    this.memory = heap.take(LANES * this.bytes);
+    this.scratch = heap.take(BUS_BYTES);
+    this.tap = heap.take(BUS_BYTES / 2);
   }
 
   install(module: AudioModule): void {
@@ -38,7 +37,7 @@ export class RecordingRuntime implements Runtime {
   begin(lane: number, note: NoteStart): void {
     const { scatter } = this.module;
     const drawn = hash01(note.seed, SCATTER, note.address, note.key, note.copy);
-    this.heap.kernels.beginRecording(this.memory + lane * LANE, scatter * drawn);
+    this.heap.kernels.beginRecording(this.memory + lane * this.bytes, scatter * drawn);
   }
 
   render(group: number, buses: number, at: GroupStretch): void {
@@ -47,7 +46,7 @@ export class RecordingRuntime implements Runtime {
     if (about === 0) return;
     const rate = heap.recordedAt(m.tableName);
     heap.kernels.playRecording(
-      this.memory + group * 4 * LANE, about, Number(m.looped), log2(rate / this.sampleRate) - m.root / 12, GAIN, rate / 1000,
+      this.memory + group * 4 * this.bytes, about, Number(m.looped), log2(rate / this.sampleRate) - m.root / 12, GAIN, rate / 1000,
       at.rows, at.rowBytes, m.pitch * at.useBytes, m.from * at.useBytes, m.to * at.useBytes, m.back * at.useBytes,
       m.seam * at.useBytes, at.segments, at.segmentCount, at.starts, scratch,
     ); // prettier-ignore
@@ -56,8 +55,8 @@ export class RecordingRuntime implements Runtime {
   }
 
   dispose(): void {
-    this.heap.give(this.memory, LANES * LANE);
-    this.heap.give(this.scratch, SCRATCH);
-    this.heap.give(this.tap, SCRATCH / 2);
+    this.heap.give(this.memory, LANES * this.bytes);
+    this.heap.give(this.scratch, BUS_BYTES);
+    this.heap.give(this.tap, BUS_BYTES / 2);
   }
 }

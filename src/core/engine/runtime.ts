@@ -60,9 +60,6 @@ export const offset = (use: number | null, at: GroupStretch): number => (use ===
 export const stand = ({ moves }: GroupStretch, a: number, b: number, c = a, d = a): boolean =>
   moves[a] === 0 && moves[b] === 0 && moves[c] === 0 && moves[d] === 0;
 
-/** What a source plays of a group: both sides of four voices, 64 frames each. */
-const SCRATCH_BYTES = 2048;
-
 /** Adds what a source has played to its bus, at its level and place; one without a bus (-1) is not heard itself. */
 export function pour(
   { kernels }: Heap,
@@ -74,5 +71,5 @@ export function pour(
   if (bus < 0) return;
   const whole = stand(at, level, pan);
   kernels.pour(scratch, at.starts, at.rows, at.rowBytes, level * at.useBytes, pan * at.useBytes, whole ? at.whole : at.segments, whole ? 1 : at.segmentCount, buses + bus * BUS_BYTES); // prettier-ignore
-  if (at.peaks) at.peaks[at.source] = Math.max(at.peaks[at.source]!, kernels.peakOf(scratch, SCRATCH_BYTES));
+  if (at.peaks) at.peaks[at.source] = Math.max(at.peaks[at.source]!, kernels.peakOf(scratch, BUS_BYTES));
 }

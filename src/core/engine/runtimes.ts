@@ -9,8 +9,6 @@ import type { Heap } from "./heap";
 import type { AudioModule } from "./program";
 import { BUS_BYTES, offset, pour, type GroupStretch, type NoteStart, type Runtime } from "./runtime";
 
-/** Bytes of a lane's memory in the kernel of noise. */
-const NOISE_LANE = 8 + 16 + 8 + 64;
 const COLOURS = { white: 0, pink: 1, brown: 2 } as const;
 /** Gains that make the colours as loud as a saw of middle pitch: see loudness.test.ts. */
 const COLOUR_GAIN = { white: 0.709, pink: 0.248, brown: 1.395 } as const;
@@ -20,6 +18,8 @@ class NoiseRuntime implements Runtime {
   readonly tap: number;
   private module!: Extract<AudioModule, { kind: "noise" }>;
   private readonly memory: number;
+  /** Bytes that a lane keeps. */
+  private readonly bytes: number;
   private readonly scratch: number;
   private readonly log2Rate: number;
   /** Lanes whose noise has begun: one that runs on is seeded once. */
@@ -29,9 +29,10 @@ class NoiseRuntime implements Runtime {
     private readonly heap: Heap,
     sampleRate: number,
   ) {
-    this.memory = heap.take(LANES * NOISE_LANE);
-    this.scratch = heap.take(2048);
-    this.tap = heap.take(1024);
+    this.bytes = heap.kernels.NOISE_LANE.value;
+    this.memory = heap.take(LANES * this.bytes);
+    this.scratch = heap.take(BUS_BYTES);
+    this.tap = heap.take(BUS_BYTES / 2);
     this.log2Rate = log2(sampleRate);
   }
 
@@ -45,13 +46,13 @@ class NoiseRuntime implements Runtime {
     this.begun[lane] = 1;
     const place = alike ? note.copy : lane;
     // Chance that starts from nothing would stay there.
-    this.heap.kernels.seedNoise(this.memory + lane * NOISE_LANE, hash32(note.seed, NOISE_LEFT, place) | 1, hash32(note.seed, NOISE_RIGHT, place) | 1); // prettier-ignore
+    this.heap.kernels.seedNoise(this.memory + lane * this.bytes, hash32(note.seed, NOISE_LEFT, place) | 1, hash32(note.seed, NOISE_RIGHT, place) | 1); // prettier-ignore
   }
 
   render(group: number, buses: number, at: GroupStretch): void {
     const m = this.module;
     this.heap.kernels.noise(
-      this.memory + group * 4 * NOISE_LANE, COLOURS[m.colour], COLOUR_GAIN[m.colour], this.log2Rate,
+      this.memory + group * 4 * this.bytes, COLOURS[m.colour], COLOUR_GAIN[m.colour], this.log2Rate,
       at.rows, at.rowBytes, m.width * at.useBytes, m.rate * at.useBytes, at.segments, at.segmentCount, at.starts, this.scratch,
     ); // prettier-ignore
     if (m.tapScale !== null) this.heap.kernels.tapSource(this.scratch, this.tap, m.tapScale);
@@ -59,9 +60,9 @@ class NoiseRuntime implements Runtime {
   }
 
   dispose(): void {
-    this.heap.give(this.memory, LANES * NOISE_LANE);
-    this.heap.give(this.scratch, 2048);
-    this.heap.give(this.tap, 1024);
+    this.heap.give(this.memory, LANES * this.bytes);
+    this.heap.give(this.scratch, BUS_BYTES);
+    this.heap.give(this.tap, BUS_BYTES / 2);
   }
 }
 

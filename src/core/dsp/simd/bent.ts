@@ -40,6 +40,7 @@ const AT_RING: usize = 92;
 const AT_FEEDBACK: usize = 96;
 /** What brings the wave to full scale before its value is bent. */
 const FULL: usize = 100;
+export const BENT_SPEC: usize = FULL + 12;
 
 /**
  * A group's memory. A vector a voice of the stack: phase, phase of the inner modulator, the last two values, what both
@@ -58,7 +59,7 @@ const WAITING: usize = 2816;
 const TAPS: usize = 3072;
 const RATE: usize = 3104;
 const STACKS: usize = 3104 + 416;
-const GROUP: usize = STACKS + 4 * 608;
+export const GROUP: usize = STACKS + 4 * LANE;
 
 /** Room: four waves a lane at the start and at the end, and of `plain`; what the segment's stacks are; both sides' sums. */
 const ROOM: usize = 8200 * 4;
@@ -73,6 +74,7 @@ const RIGHT_STEPS: usize = WAVES + 1536;
 /** What the two waves of each lane hold where they were blended of four corners: both places and the level. */
 const HELD: usize = WAVES + 1792;
 const SUMS: usize = HELD + 4 * 48;
+export const BENT_ROOM: usize = SUMS + 8192;
 
 /** log2 of the harmonics' limit, as a share of the sample rate: what folds at four times the rate stays far above. */
 const LIMIT: f64 = 0;

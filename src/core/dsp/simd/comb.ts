@@ -1,7 +1,9 @@
 import { SEGMENT, SIDE, exp2x4, valueAt } from "./common";
 
 /** A comb's memory: frames that each lane has run, and where the ring is written; then the ring, both sides of each frame. */
-const RING: usize = 32;
+export const RING: usize = 32;
+/** Bytes of a frame of the ring: four lanes a side. */
+export const FRAME: usize = 32;
 
 /** A note that starts finds the ring empty, whatever is in it. */
 export function clearCombLane(memory: usize, lane: i32): void {

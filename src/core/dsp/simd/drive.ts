@@ -4,6 +4,7 @@ import { down, downWide, upFirst, upSecond, upWideFirst, upWideSecond } from "./
 
 /** A side's memory for `saturate`: up twice, down twice, and the last input of the curve with its integral's small part. */
 const SATURATE_SIDE: usize = 448;
+export const SATURATE_GROUP: usize = 2 * SATURATE_SIDE;
 
 export function clearSaturateLane(memory: usize, lane: i32): void {
   for (let i: usize = 0; i < 2 * SATURATE_SIDE; i += 16) store<f32>(memory + i + (<usize>lane << 2), 0);

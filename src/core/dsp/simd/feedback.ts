@@ -9,6 +9,7 @@ import { SEGMENT, SIDE, lanesOf } from "./common";
 const STATE: usize = 16;
 const RING: usize = STATE + 64;
 const RING_SIDE: usize = 128 * 16;
+export const FEEDBACK_GROUP: usize = RING + 2 * RING_SIDE;
 
 /** Adds what came back to a bus. */
 export function feedbackIn(memory: usize, segments: usize, segmentCount: i32, bus: usize): void {

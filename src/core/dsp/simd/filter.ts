@@ -9,6 +9,7 @@ const DESIGN: usize = 128;
 const NEXT: usize = 128 + 144;
 const DESIGNED: usize = 128 + 288;
 const ASIDE: usize = 128 + 288 + 32;
+export const FILTER_GROUP: usize = ASIDE + 144;
 const LP24: i32 = 0;
 const BP12: i32 = 2;
 const HP12: i32 = 3;

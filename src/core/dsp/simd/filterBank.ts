@@ -22,6 +22,7 @@ const STATE: usize = 128;
 const BANK_SIDE: usize = STATE + 2 * DESIGN;
 /** Behind both sides: what was designed for. */
 const DESIGNED: usize = 2 * BANK_SIDE;
+export const BANK_GROUP: usize = DESIGNED + 80;
 
 const BUTTERWORTH_12: f32 = <f32>1.4142135623730951;
 const BUTTERWORTH_24A: f32 = <f32>1.8477590650225735;

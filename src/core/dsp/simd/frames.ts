@@ -13,6 +13,11 @@ import { GAINS, GAINS_END, LANE, RATIOS, RATIOS_END, gainsMove, intervalsOf, kee
 const LEVELS_AT: usize = 16;
 /** Room for the largest level and its guard, twice. */
 const ROOM: usize = 8200 * 4;
+/** Behind both: the sums of both sides at twice the rate. */
+const WIDE: usize = 4096;
+export const FRAMES_ROOM: usize = 2 * ROOM + WIDE;
+/** What halves the rate of a group. */
+export const HALVES_GROUP: usize = 256;
 
 /** The level with the harmonics that stay below `limit` (log2 of a share of the sample rate) at log2 of cycles a sample. */
 export function frameLevel(top: f64, limit: f64): i32 {
@@ -121,7 +126,7 @@ export function oscillateFrames(
 ): void {
   const square = placeYAt >= 0;
   const wide = room + 2 * ROOM;
-  memory.fill(wide, 0, 4096);
+  memory.fill(wide, 0, WIDE);
   for (let v = 0; v < LANES; v++) {
     const start = load<i32>(starts + (<usize>v << 2));
     if (start < 0) continue;
@@ -272,7 +277,7 @@ export function spread(to: usize, a: v128, b: v128, c: v128, d: v128): void {
 
 /** Silences a lane of the memory that halves the rate, for a note that starts. */
 export function clearHalves(halves: usize, lane: i32): void {
-  for (let i: usize = 0; i < 256; i += 16) store<f32>(halves + i + (<usize>lane << 2), 0);
+  for (let i: usize = 0; i < HALVES_GROUP; i += 16) store<f32>(halves + i + (<usize>lane << 2), 0);
 }
 
 /** What other sources hear of one that played into `scratch`: both sides' mean, scaled, 64 frames of four lanes. */

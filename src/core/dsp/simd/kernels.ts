@@ -17,6 +17,19 @@ export { beginRecording, playRecording } from "./recording";
 export { clearHalves, oscillateFrames, tapSource } from "./frames";
 export { truePeaks } from "./truePeak";
 
+// Bytes of memory that they keep: of a lane, of a group of four, or room that all groups share.
+export { LANE as STACK_LANE } from "./unison";
+export { FRAMES_ROOM, HALVES_GROUP } from "./frames";
+export { BENT_ROOM, BENT_SPEC, GROUP as BENT_GROUP } from "./bent";
+export { NOISE_LANE } from "./noise";
+export { LANE as RECORDING_LANE } from "./recording";
+export { FILTER_GROUP } from "./filter";
+export { BANK_GROUP } from "./filterBank";
+export { LADDER_GROUP } from "./ladder";
+export { FRAME as COMB_FRAME, RING as COMB_HEAD } from "./comb";
+export { SATURATE_GROUP } from "./drive";
+export { FEEDBACK_GROUP } from "./feedback";
+
 /** The first byte of the memory that the compiler does not keep for itself. */
 export function firstByte(): usize {
   return __heap_base;

@@ -5,6 +5,7 @@ import { down, upFirst, upSecond } from "./halfband";
 
 /** A side's memory: four poles, then what doubles the sample rate and what halves it. */
 const LADDER_SIDE: usize = 64 + 128 + 128;
+export const LADDER_GROUP: usize = 2 * LADDER_SIDE;
 /** At this loop gain four poles at the cutoff, each 45 degrees behind, go on by themselves. */
 const LOOP: f32 = <f32>4.4;
 /** Sound of full scale meets the bend of the curve half-way up. */

@@ -1,7 +1,7 @@
 import { LANES, SEGMENT, exp2, panCosine, panSine } from "./common";
 
 /** Bytes of a lane's noise: two states of chance; the values that are held and how much of a draw has gone by; filters. */
-const NOISE_LANE: usize = 8 + 16 + 8 + 64;
+export const NOISE_LANE: usize = 8 + 16 + 8 + 64;
 
 /** Starts a lane's noise from a seed that is not 0, with everything at rest. */
 export function seedNoise(lane: usize, seedL: i32, seedR: i32): void {

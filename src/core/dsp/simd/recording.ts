@@ -1,7 +1,7 @@
 import { LANES, SEGMENT, exp2 } from "./common";
 
 /** A lane: where it reads (float64, frames of the recording), how far into the recording a note is to start (a share of it), whether it has begun, whether it is over, frames since it began. */
-const LANE: usize = 32;
+export const LANE: usize = 32;
 /** A description of a recording, as heap.ts writes it: channels, levels, taps, then of each level left, right, frames. */
 const FIRST_LEVEL: usize = 16;
 const LEVEL: usize = 12;
