@@ -75,6 +75,10 @@ describe("parts in the mix", () => {
     expect(peak(placed({ pan: 100 }))).toBe(0);
     expect(db(placed({ pan: 50 }), render(base))).toBeCloseTo(20 * Math.log10(0.5), 3);
     expectSame(placed({ pan: -50 }), render(base));
+    // The right side is to the left what the left is to the right.
+    const right = (values: Parameters<typeof withMix>[1]) => renderNow(compileProject(editPatch(first, (p) => withMix(p, values))(base)), { sampleRate: RATE, bars: 1, tail: "cut" }).right; // prettier-ignore
+    const middle = right({});
+    expect([0, -12].flatMap((level) => [-50, 50].map((pan) => db(right({ level, pan }), middle)))).toEqual([-6.0206, 0, -18.0206, -12].map((v) => expect.closeTo(v, 3) as number)); // prettier-ignore
     expectSame(mixed({ solo: true }, true), render(base));
   });
   test("the trim of the output is that of both sides, as long as it plays", () => {
