@@ -8,7 +8,7 @@ import { spectrumDb } from "./spectrum";
 /** One oscillator as it sounds alone. */
 
 export const RATE = 48_000;
-export const N = 32_768;
+export const N = 16_384;
 const PLAIN = { "amp.level": -12, "filter.cutoff": 20_000, "filter.resonance": 0, "osc.unison": 1 };
 
 const withData = (patch: Patch, data: Partial<Oscillator["data"]>): Patch => ({
@@ -24,7 +24,7 @@ export function project(
 ): Project {
   const p = makeProject({
     // A bar of little more than is looked at.
-    song: { tempoBpm: 240 },
+    song: { tempoBpm: 330 },
     notes: [note(0, 3840, 69)],
     amp: { sustain: 100 },
     ...made,
