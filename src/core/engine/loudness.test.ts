@@ -42,9 +42,14 @@ describe("a wave is as loud as another at the same level", () => {
 describe("unison of a fixed start is as loud as a single voice", () => {
   const pluck = { attack: { unit: "ms", ms: 1 }, decay: { unit: "ms", ms: 200 }, sustain: 0, decayCurve: 50 } as const;
   const pad = { attack: { unit: "ms", ms: 300 } } as const;
+  /** How loud a single voice is, each measured once. */
+  const single = new Map<string, number>();
   const difference = (count: number, amp: Made["amp"], key: number, tempoBpm = 240): number => {
     const of = (unison: number): number => lufs({ song: { tempoBpm }, notes: [note(0, 3840, key)], values: { "osc.unison": unison, "osc.detune": 12 }, ...(amp ? { amp } : {}) }); // prettier-ignore
-    return of(count) - of(1);
+    const name = JSON.stringify([amp, key, tempoBpm]);
+    const alone = single.get(name) ?? of(1);
+    single.set(name, alone);
+    return of(count) - alone;
   };
   test.each([2, 3, 4, 7, 8, 16])("%d voices, plucks, within 0.5 LU", (count) => {
     const all = [43, 55].map((key) => difference(count, pluck, key));

@@ -32,7 +32,7 @@ type Settings = {
 /** One long note of a recording alone, past the filter, at -12 dB. */
 function project({ values, choices }: Settings, key: number, made: Made = {}): Project {
   const p = makeProject({
-    song: { tempoBpm: 120 },
+    song: { tempoBpm: 240 },
     notes: [note(0, 3840, key)],
     amp: { sustain: 100, attack: { unit: "ms", ms: 0 } },
     ...made,
@@ -48,7 +48,7 @@ function project({ values, choices }: Settings, key: number, made: Made = {}): P
 
 const sound = (r: Recording, p: Project): { left: Float32Array; right: Float32Array } =>
   renderNow(compileProject(p), { sampleRate: RATE, bars: 1, tail: "cut", recordings: new Map([[HASH, r]]) });
-const tone = (hz: number, seconds = 4, rate = RATE): Recording =>
+const tone = (hz: number, seconds = 2, rate = RATE): Recording =>
   madeRecording(rate, seconds, (t) => 0.5 * Math.sin(2 * Math.PI * hz * t));
 /** dB over full scale of the loudest bin, its frequency, and the loudest one that lies far from it. */
 function lookAt(x: Float32Array): { db: number; hz: number; rest: number } {
@@ -139,6 +139,7 @@ describe("a recording", () => {
 
   test("a drawn start is the note's own, the same in every render, and spread over what it may", () => {
     const p = project({ values: { scatter: 40 } }, 60, {
+      song: { tempoBpm: 120 },
       notes: Array.from({ length: 16 }, (_, i) => note(i * 240, 120, 60)),
     });
     const { left } = sound(ramp, p);

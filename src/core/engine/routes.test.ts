@@ -19,7 +19,7 @@ const N = 32_768;
 /** A saw of 110 Hz through two filters by these cables. */
 function project(made: Made, cables: readonly Cable[]): Project {
   const p = makeProject({
-    song: { tempoBpm: 120 },
+    song: { tempoBpm: 200 },
     notes: [note(0, 3840, 45)],
     amp: { sustain: 100 },
     ...made,

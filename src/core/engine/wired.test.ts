@@ -16,12 +16,12 @@ import { renderNow } from "./render";
 
 /** What a filter is set to in a patch reaches the sound: one that is neither the first of its kind nor of the voice. */
 const RATE = 48_000;
-const N = 32_768;
+const N = 16_384;
 const KEY = 33;
 
 /** A note of 55 Hz past two oscillators' worth of other values, through a second filter or past it. */
 function sides(added: readonly Module[], wave = "saw", level = 0): readonly [Float32Array, Float32Array] {
-  const made = makeProject({ song: { tempoBpm: 240 }, notes: [note(0, 3840, KEY)], values: { "amp.level": -30 } });
+  const made = makeProject({ song: { tempoBpm: 330 }, notes: [note(0, 3840, KEY)], values: { "amp.level": -30 } });
   const part = made.parts[0]!;
   const source = adjusted(newOscillator("osc2", "Second"), { values: { level }, choices: { wave: wave as "saw" } });
   const modules: Module[] = [...part.patch.modules, source, ...added];
