@@ -1,6 +1,7 @@
 import "fake-indexeddb/auto";
 import { deleteDB, openDB } from "idb";
 import fc from "fast-check";
+import { runs } from "../../tests/support/runs";
 import { afterEach, describe, expect, test, vi } from "vitest";
 import { newRoute, newShape } from "@/core/patch/defaults";
 import { ENVELOPE } from "@/core/patch/kinds/envelope";
@@ -68,7 +69,7 @@ describe("the project store", () => {
         }
         expect(store.redo()).toBeNull();
       }),
-      { numRuns: 100, endOnFailure: true },
+      runs(50),
     );
   });
 
