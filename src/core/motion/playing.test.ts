@@ -48,6 +48,16 @@ describe("the pitch of a part", () => {
   });
 });
 
+test("the level rises in half a millisecond at the soonest, and falls in four: sooner would click", () => {
+  const [n] = ofAddress({ notes: [note(0, 960, 60)], values: { "amp.level": 0 }, amp: { attack: { unit: "ms", ms: 0 }, release: { unit: "ms", ms: 0 } } }, "amp.level"); // prettier-ignore
+  const level = (frame: number): number => n!.rows[n!.frames.indexOf(frame)]!;
+  // At 48 kHz: 24 frames, and 192 after the note was let go at half a second.
+  expect([n!.frames[0], level(24), level(24_000)]).toEqual([0, 0, 0]);
+  expect(n!.frames.filter((f) => f > 0 && f < 24).every((f) => level(f) < -1)).toBe(true);
+  expect(n!.frames.filter((f) => f > 24_000 && f < 24_192).every((f) => level(f) < -0.1 && level(f) > -60)).toBe(true);
+  expect(n!.frames.at(-1)! - 24_192).toBeLessThan(16);
+});
+
 test("a glide that a note moves takes so much longer, as it begins", () => {
   const made: Made = { notes: [note(0, 960, 48), note(960, 1900, 60)], playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 200 } } }; // prettier-ignore
   for (const [amount, half] of [
