@@ -216,6 +216,17 @@ describe("a phase that is turned", () => {
     sidebands(ratio, 2);
   });
 
+  test("what is off turns nothing, nor does what runs later", () => {
+    const plain = sound(project({ choices: { "osc.wave": "sine" } }));
+    const other = adjusted(newOscillator("other", "Other"), { values: { level: -60 }, choices: { wave: "sine" } });
+    const turned = (source: Module): Float32Array => sound(project({ choices: { "osc.wave": "sine" }, values: { "osc.pm": 2 } }, { pmFrom: "other" }, (p) => withSource(p, source))); // prettier-ignore
+    expect(farthest(turned(other), plain)).toBeGreaterThan(0.01);
+    expect(farthest(turned({ ...other, on: false }), plain)).toBe(0);
+    // Of two that turn each other, the first one in the patch does; the other one is turned by nothing.
+    const silent = adjusted(newOscillator("other", "Other"), { values: { level: -60, pm: 2 }, choices: { wave: "sine" }, data: { pmFrom: "osc" } }); // prettier-ignore
+    expect(farthest(turned(silent), turned(adjusted(silent, { data: { pmFrom: null } })))).toBeLessThan(1e-6);
+  });
+
   test("two that turn each other: the first one does, and nothing runs away", () => {
     const other = { ...newOscillator("other", "Other"), data: { ...newOscillator("x", "x").data, pmFrom: "osc" } };
     const loud = { ...other, values: { ...other.values, pm: 25, feedback: 3, inner: 25, ratio: 64 } };
