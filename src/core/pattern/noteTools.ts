@@ -65,7 +65,7 @@ export const quantise = (notes: readonly Note[], ids: Ids, gridTicks: number, st
 export function legato(notes: readonly Note[], ids: Ids, endTick: number): readonly Note[] {
   const starts = [...new Set(chosenOf(notes, ids).map((n) => n.startTick))].sort((a, b) => a - b);
   return changed(notes, ids, (n) => {
-    const next = starts.find((s) => s > n.startTick) ?? Math.max(endTick, n.startTick + 1);
+    const next = starts.find((s) => s > n.startTick) ?? endTick;
     return { ...n, lengthTicks: next - n.startTick };
   });
 }

@@ -10,7 +10,7 @@ import {
   parseChord,
   sameFunction,
 } from "./chord";
-import { SCALES, SCALE_STEPS, describeHz, describeKey, hzToKey, inScale, isMinor, keyName, keyToHz, nameMiddleC, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
+import { MIDDLE_C_OCTAVES, SCALES, SCALE_STEPS, describeHz, describeKey, hzToKey, inScale, isMinor, keyName, keyToHz, nameMiddleC, noteName, parseNote, usesFlats, type Key } from "./note"; // prettier-ignore
 import { PROGRESSIONS, progressionsIn } from "./progressions";
 
 // MIDI 1.0, A4 = 69 = 440 Hz; the other figures are the usual table of equal temperament, to the cent.
@@ -135,6 +135,11 @@ test("chords of the same function, on the degrees of the key (common practice)",
 });
 
 test("middle C is named as one likes it, in texts that are written and read", () => {
+  const named = MIDDLE_C_OCTAVES.map((octave) => {
+    nameMiddleC(octave);
+    return noteName(60);
+  });
+  expect(named).toEqual(["C3", "C4", "C5"]);
   nameMiddleC(3);
   expect([noteName(60), parseNote("C3"), parseNote("A3")]).toEqual(["C3", 60, 69]);
   nameMiddleC(5);
