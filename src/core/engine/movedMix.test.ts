@@ -5,7 +5,7 @@ import { makeProject, note, type Made } from "../../../tests/support/projects";
 import { peak } from "../../../tests/support/spectrum";
 import { withMix } from "../patch/edit";
 import { AUTOMATION } from "../patch/kinds/automation";
-import { newModule } from "../patch/kinds/kind";
+import { adjusted, newModule } from "../patch/kinds/kind";
 import type { Project } from "../patch/project";
 import { compileProject } from "./compile";
 import type { Engine } from "./engine";
@@ -50,6 +50,20 @@ function expectGains({ left, right }: Sides, gain: (sec: number) => readonly [le
 const bar = rise("bar", 0.5, "bar");
 
 describe("a part's level and place in the mix that are moved", () => {
+  test("to the last frame of a pass, wherever that falls between sub-blocks", () => {
+    for (const tempoBpm of [131, 97.3]) {
+      const frames = Math.round((240 / tempoBpm) * RATE);
+      expect(frames % 16).toBeGreaterThan(0);
+      // Up and down again in a bar, so that nothing jumps where the next pass begins.
+      const hill = adjusted(rise("hill", 1, "bar"), { times: { rate: { unit: "bars", bars: 1 } }, data: { points: [0, 1, 0].map((y, i) => ({ x: i / 2, y, tension: 0 })) } }); // prettier-ignore
+      const p = made({ song: { tempoBpm }, modules: [hill], routes: [{ source: "hill", target: "part.level", amount: -30 }] }); // prettier-ignore
+      const [still, moved] = [made({ song: { tempoBpm } }), p].map((project) => play(playing(project), frames)) as [Sides, Sides]; // prettier-ignore
+      const bars = (frame: number): number => (frame * tempoBpm) / 240 / RATE;
+      const gain = (frame: number): number => 10 ** ((-30 * (1 - Math.abs(1 - 2 * bars(frame)))) / 20);
+      const off = moved.left.reduce((most, v, i) => Math.max(most, Math.abs(v - still.left[i]! * gain(i + 1))), 0);
+      expect(off / peak(still.left)).toBeLessThan(1e-5);
+    }
+  });
   test("in decibels, by what all notes share: the same gain for all of them", () => {
     const p = made({ modules: [bar], routes: [{ source: "bar", target: "part.level", amount: -30 }] });
     expectGains(play(playing(mixed(p, { level: -6 })), BAR), (sec) => {

@@ -58,6 +58,14 @@ test("the level rises in half a millisecond at the soonest, and falls in four: s
   expect(n!.frames.at(-1)! - 24_192).toBeLessThan(16);
 });
 
+test("what is taken at a note's start stays as it stood then, of what all notes share as well", () => {
+  const found = ofAddress({ notes, modules: [rise("r", 0.5, "song")], routes: [{ source: "r", target: "osc.pitch", amount: 12, atStart: true }] }, "osc.pitch"); // prettier-ignore
+  for (const n of found) {
+    expect(Math.max(...n.rows) - Math.min(...n.rows)).toBe(0);
+    expect(n.rows[0]! - n.key).toBeCloseTo((12 * 0.5 * n.onFrame) / 48_000, 2);
+  }
+});
+
 test("a glide that a note moves takes so much longer, as it begins", () => {
   const made: Made = { notes: [note(0, 960, 48), note(960, 1900, 60)], playing: { choices: { voices: "one" }, glide: { unit: "ms", ms: 200 } } }; // prettier-ignore
   for (const [amount, half] of [
