@@ -189,7 +189,8 @@ export class OscillatorRuntime implements Runtime {
         const random = unit(note.copy === 0 ? voice : stir(voice, note.copy));
         // Copies of a voice start apart for the same reason as voices of a stack.
         const cycles = phase + (start === "random" ? random : startPhase(u, unison) + note.copy * 0.381966);
-        words[at + u * way.step] = ((cycles - Math.floor(cycles)) * 2 ** 32) | 0;
+        // Whole cycles fall off the end.
+        words[at + u * way.step] = (cycles * 2 ** 32) | 0;
         if (this.module.bent) words[at + (MAX_UNISON + u) * way.step] = 0;
       }
     }

@@ -154,6 +154,16 @@ describe("a table of frames", () => {
     expect(at(2 * hz) - at(hz)).toBeLessThan(-80);
   });
 
+  test.each([["even", [0, 30, 60]], ["middle", [0, 15, 60]], ["ends", [0, 60 * Math.SQRT1_2, 60]]] as const)("voices of a unison that is spread %s lie where they should", (spread, places) => {
+    const hz = 3520;
+    const at = spectrum(project({ notes: [note(0, 3840, 105)], choices: { "osc.wave": "sine", "osc.spread": spread }, values: { "osc.unison": 5, "osc.detune": 60, "osc.width": 0 } }));
+    const level = (cents: number): number => at(hz * 2 ** (cents / 1200));
+    const lines = places.flatMap((p) => [level(p), level(-p)]);
+    expect(Math.max(...lines) - Math.min(...lines)).toBeLessThan(3);
+    // Nothing lies in the middle between them, or beyond.
+    for (const p of [7, 22, 36, 51, 70]) if (places.every((q) => Math.abs(p - q) > 5)) expect(Math.max(level(p), level(-p))).toBeLessThan(Math.min(...lines) - 30);
+  }); // prettier-ignore
+
   test("unison of a table spreads and stacks as plain waves do", () => {
     const { hz, off } = fitting(220);
     const at = spectrum(project({ choices: { "osc.wave": "table", "osc.stack": "fifths" }, values: { "osc.pitch": off, "osc.unison": 3, "osc.detune": 0 } })); // prettier-ignore

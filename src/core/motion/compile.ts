@@ -435,12 +435,13 @@ export class MotionCompiler {
   /** All of it: what the modules read, and the sources that are `drawn` besides. */
   finish(uses: readonly Use[], drawn: readonly string[]): MotionProgram {
     const sources = Object.fromEntries(drawn.map((id) => [id, this.source(id)]));
+    const isShared = (op: Op): boolean => op.out < 0;
     return {
       slides: this.slides,
       voiceSlots: this.voiceSlots,
       sharedSlots: this.sharedSlots,
-      shared: this.ops.filter((o) => o.out < 0),
-      voice: this.ops.filter((o) => o.out >= 0),
+      shared: this.ops.filter(isShared),
+      voice: this.ops.filter((op) => !isShared(op)),
       uses,
       sources,
       targets: this.targets,

@@ -129,6 +129,14 @@ test("what a note moves begins as if its rate had always been that of the newest
   }
 }); // prettier-ignore
 
+test("a follower that is slower than many passes ends one where the next begins", () => {
+  const routes = (["x.attack", "x.release"] as const).map((target) => ({ source: "tide", target, amount: 2 }));
+  const [start, end] = [0, LOOP - 1].map((tick) => setIn(follower(6000, 6000), routes, tick)) as [number, number];
+  expect(start).toBeGreaterThan(0.2);
+  // In a tick it moves by no more than that.
+  expect(Math.abs(start - end)).toBeLessThan(5e-4);
+});
+
 test("an envelope of the song goes along its curves", () => {
   const x = envelope("bar", "none", {}, { attackCurve: 50, decayCurve: -50, hold: ms(40) });
   // Tension 50 % is an exponent of 4; half-way through the attack, the hold, and the decay from 1 to 0.4.

@@ -59,6 +59,11 @@ test("every scale holds the notes of tonal's dictionary, and is signed as its re
   } // prettier-ignore
 });
 
+test("major keys with flats are those of F, B flat, E flat, A flat and D flat (the circle of fifths)", () => {
+  const flat = Array.from({ length: 12 }, (_, tonic) => tonic).filter((tonic) => usesFlats({ tonic, scale: "major" }));
+  expect(flat).toEqual([1, 3, 5, 8, 10]);
+});
+
 test("keys", () => {
   expect(keyName({ tonic: 2, scale: "minor" })).toBe("D minor");
   expect(keyName({ tonic: 10, scale: "major" })).toBe("B♭ major");
