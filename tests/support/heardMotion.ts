@@ -24,12 +24,20 @@ export const rise = (id: string, hz: number, restart: Restart = "note", triggers
   });
 };
 
-/** What the notes of one pass do to what is watched, for two seconds: frames and values; `edited` is loaded after a while. */
-export function heard(made: Made, watched: Watched, edited: { to: Made; atSec: number } | null = null): HeardNote[] {
+/**
+ * What the notes of one pass do to what is watched, for two seconds: frames and values, in sub-blocks of so many frames;
+ * `edited` is loaded after a while.
+ */
+export function heard(
+  made: Made,
+  watched: Watched,
+  edited: { to: Made; atSec: number } | null = null,
+  step = 16,
+): HeardNote[] {
   const program = compileProject(makeProject(made));
   const notes: HeardNote[] = [];
   const log = new HeardLog(program, [watched], (n) => notes.push(n));
-  const sequencer = new Sequencer(RATE, log);
+  const sequencer = new Sequencer(RATE, log, step);
   sequencer.load(program);
   sequencer.play(0);
   sequencer.finishAfter(program.song.loopTicks);

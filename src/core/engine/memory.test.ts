@@ -70,9 +70,9 @@ test("no kernel writes past the memory that it was given, whatever it plays", ()
     const engine = new Engine(48_000, heap, { tables: madeTable });
     engine.load(compileProject(project));
     engine.play(0);
-    engine.process(new Float32Array(1600), new Float32Array(1600), 1600);
+    engine.process(new Float32Array(1024), new Float32Array(1024), 1024);
     for (const part of project.parts) engine.noteOn(part.id, 2, 127);
-    engine.process(new Float32Array(1600), new Float32Array(1600), 1600);
+    engine.process(new Float32Array(1024), new Float32Array(1024), 1024);
     expect(heap.blocks).toBeGreaterThan(10);
     expect(heap.broken()).toEqual([]);
     expect(Buffer.from(heap.buffer, 0, NOWHERE).equals(Buffer.alloc(NOWHERE))).toBe(true);

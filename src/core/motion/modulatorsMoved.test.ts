@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { RATE, at, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
+import { RATE, at, heard, ofAddress, ofSource, rise } from "../../../tests/support/heardMotion";
 import { makeProject, note, withStages, type Made } from "../../../tests/support/projects";
 import { compileProject } from "../engine/compile";
 import { Sequencer } from "../engine/sequencer";
@@ -194,10 +194,10 @@ describe("what is moved by a constant is as if it were set", () => {
   const faster = [{ rate: { unit: "hz", hz: 2.6 } } as const, { rate: { unit: "note", num: 3, den: 16 } } as const];
   /** Where the pitch is: three notes at full velocity, one of them held all the time. */
   const pitches = (r: Module, key: string | null, source: string, amount: number): HeardNote[] =>
-    ofAddress({
+    heard({
       notes: [note(0, 3830, 60, 127), note(1000, 700, 64, 127), note(3300, 500, 55, 127)], amp: { release: { unit: "ms", ms: 200 } }, modules: [r, full],
       routes: [{ source: "r", target: "osc.pitch", amount: 12 }, ...(key === null ? [] : [{ source, target: `r.${key}` as Address, amount }])],
-    }, "osc.pitch"); // prettier-ignore
+    }, { addresses: ["osc.pitch"], sources: [] }, null, source === "full" ? 32 : 16); // prettier-ignore
   const RESTARTS = ["note", "once", "bar", "song", "triggers", "chord", "rest"] as const;
   test.each(RESTARTS.flatMap((restart) => ["full", "velocity"].map((by) => [restart, by] as const)))("restarting with %s, by %s", (restart, by) => {
     for (const i of [0, 1]) {
