@@ -18,7 +18,7 @@ const MOST_BARS = 2;
  */
 export function evenLevels(project: Project, partId: string, recordings: Recordings): ReadonlyMap<string, number> {
   const part = project.parts.find((p) => p.id === partId);
-  const sources = part?.patch.modules.filter((m) => kindOf(m).role === "source") ?? [];
+  const sources = part?.patch.modules.filter((m) => m.on && kindOf(m).role === "source") ?? [];
   const measured = sources.flatMap((m) => {
     const level = (m.values as { readonly level: number }).level;
     const found = loudnessOf(project, partId, m, recordings);

@@ -52,7 +52,10 @@ function formAt(form: number, t: number): number {
 /** Whether a step of a round is played: it is no hold, and chance lets it. */
 function plays(s: CompiledSequence, epoch: number, round: number, step: number): boolean {
   if (s.holds[step] !== 0) return false;
-  return unit(stir(stir(stir(s.seed, epoch), round), step)) < s.chances[step]!;
+  const chance = s.chances[step]!;
+  // Nearly every step: it needs no draw.
+  if (chance >= 1) return true;
+  return unit(stir(stir(stir(s.seed, epoch), round), step)) < chance;
 }
 
 /** What a step is set to, between its two rows. */

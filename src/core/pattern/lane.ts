@@ -97,6 +97,7 @@ export function laneValue(lane: StepLane, id: LaneId, seed: number, place: StepP
   if (kept) return kept.values[step % kept.values.length]!;
   const value = lane.values[step]!;
   const range = lane.ranges[step]!;
+  if (range === 0) return value;
   const { row } = LANES[id];
   const when = lane.freshBars === 0 ? place.ofPass : Math.floor(place.bar / lane.freshBars);
   const draw = hash01(seed, LANE_VALUE, LANE_IDS.indexOf(id), lane.take, when, step);
